@@ -1,0 +1,60 @@
+//! Records of the udev database (`/run/udev/data`): lines `E:KEY=value`.
+
+use std::borrow::Cow;
+
+use super::{Line, assignment::Assignment, lines};
+
+/// The properties of a record.
+pub fn properties(text: &str) -> Vec<Assignment<'_>> {
+    lines(text)
+        .filter_map(|line: Line<'_>| {
+            let (key, value) = line.raw.strip_prefix("E:")?.split_once('=')?;
+            Some(Assignment { key, value: Cow::Borrowed(value), line })
+        })
+        .collect()
+}
+
+/// Puts back what keys that end in `_ENC` write as `\xNN`.
+pub fn decode(value: &str) -> String {
+    let mut bytes = Vec::with_capacity(value.len());
+    let mut rest = value.as_bytes();
+    while let Some((first, after)) = rest.split_first() {
+        let coded = match after {
+            [b'x', high, low, ..] if *first == b'\\' => {
+                let digit = |byte: &u8| char::from(*byte).to_digit(16);
+                digit(high).zip(digit(low)).and_then(|(high, low)| u8::try_from(high << 4 | low).ok())
+            }
+            _ => None,
+        };
+        match coded {
+            Some(byte) => {
+                bytes.push(byte);
+                rest = after.get(3..).unwrap_or_default();
+            }
+            None => {
+                bytes.push(*first);
+                rest = after;
+            }
+        }
+    }
+    crate::source::bytes_text(&bytes).into_owned()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn coded_bytes_are_put_back() {
+        assert_eq!(decode(r"cold\x20store\x2f\xc3\xa9\x"), "cold store/é\\x");
+        assert_eq!(decode("\\x41é\\"), "Aé\\");
+    }
+
+    #[test]
+    fn only_properties_are_read() {
+        let text = "S:disk/by-id/x\nE:ID_FS_TYPE=ext4\nE:broken\nV:1\n";
+        let found = properties(text);
+        assert_eq!(found.len(), 1);
+        assert_eq!((found[0].key, &*found[0].value, found[0].line.number), ("ID_FS_TYPE", "ext4", 2));
+    }
+}

@@ -1,0 +1,81 @@
+//! Vital product data pages of SCSI devices (SPC-6 clause 7.7, SAT-5 clause 12.4.2), as the kernel
+//! keeps them in `device/vpd_pg80` and `device/vpd_pg89`.
+
+use crate::source::bytes_text;
+
+/// The text of a unit serial number page (80h), trimmed; `None` where it is another page.
+pub fn unit_serial_number(page: &[u8]) -> Option<String> {
+    let body = body(page, 0x80)?;
+    Some(trimmed(body))
+}
+
+/// What the ATA information page (89h) says of the drive: it holds the drive's own identify data.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct AtaInformation {
+    /// Model, in full.
+    pub model: String,
+    /// Serial number.
+    pub serial: String,
+    /// Firmware revision.
+    pub firmware_revision: String,
+}
+
+/// Reads an ATA information page (89h); `None` where it is another page or too short.
+pub fn ata_information(page: &[u8]) -> Option<AtaInformation> {
+    let body = body(page, 0x89)?;
+    // IDENTIFY (PACKET) DEVICE data begin at byte 60 of the page (SAT-5 table 183).
+    let identify = body.get(56..)?;
+    let words = |first: usize, last: usize| {
+        identify.get(first * 2..(last + 1) * 2).map(|bytes| trimmed(&swapped(bytes)))
+    };
+    // Words of the identify data: ACS-4 clause 7.13.6.
+    Some(AtaInformation { model: words(27, 46)?, serial: words(10, 19)?, firmware_revision: words(23, 26)? })
+}
+
+/// The part of a page behind its header, no longer than the header says.
+fn body(page: &[u8], code: u8) -> Option<&[u8]> {
+    let [_, found, high, low] = *page.first_chunk()?;
+    if found != code {
+        return None;
+    }
+    let rest = page.get(4..)?;
+    let length = usize::from(u16::from_be_bytes([high, low])).min(rest.len());
+    rest.get(..length)
+}
+
+/// ATA writes two characters a word, the first in the upper half.
+fn swapped(bytes: &[u8]) -> Vec<u8> {
+    bytes.chunks_exact(2).flat_map(|pair| pair.iter().rev().copied()).collect()
+}
+
+fn trimmed(bytes: &[u8]) -> String {
+    let end = bytes.iter().position(|byte| *byte == 0).unwrap_or(bytes.len());
+    bytes_text(bytes.get(..end).unwrap_or_default()).trim().to_owned()
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    #[test]
+    fn a_serial_number_page_gives_its_text() {
+        let mut page = vec![0, 0x80, 0, 8];
+        page.extend(b"  AB-1  more");
+        assert_eq!(unit_serial_number(&page).as_deref(), Some("AB-1"));
+        page[1] = 0x83;
+        assert_eq!(unit_serial_number(&page), None);
+    }
+
+    proptest! {
+        #[test]
+        fn no_page_makes_it_panic(mut page in proptest::collection::vec(any::<u8>(), 0..700)) {
+            let _ = unit_serial_number(&page);
+            if let Some(code) = page.get_mut(1) {
+                *code = 0x89;
+            }
+            let _ = ata_information(&page);
+        }
+    }
+}

@@ -1,0 +1,53 @@
+//! What a machine is made of, section by section: the one place where fields are declared.
+
+mod cpu;
+mod firmware;
+mod gpu;
+mod machine;
+mod memory;
+mod os;
+mod platform;
+mod storage;
+
+pub use cpu::{Cpu, CpuCache, CpuPackage, CpuReadings, CpuSocket, RunsOn, SocketState};
+pub use firmware::{Firmware, FirmwareKind};
+pub use gpu::{Gpu, GpuDevice};
+pub use machine::Machine;
+pub use memory::{Memory, MemoryArray, MemoryModule, MemoryReadings, MemorySlot, SlotState};
+pub use os::{Os, OsReadings, ReleaseField};
+pub use platform::{Board, Chassis, DeviceTree, Platform, System};
+pub use storage::{Disk, DiskBus, DiskKind, OpticalDrive, Partition, Storage};
+
+use super::record::record;
+
+record! {
+    /// What should only change when somebody changes the machine.
+    Inventory "inventory" {
+        /// The system, its boards and its chassis.
+        platform: Option<Platform>,
+        /// Processors.
+        cpu: Option<Cpu>,
+        /// Memory as the firmware says it is installed.
+        memory: Option<Memory>,
+        /// Disks, partitions and optical drives.
+        storage: Option<Storage>,
+        /// Display, 3D and processing-accelerator devices.
+        gpu: Option<Gpu>,
+        /// The platform's firmware.
+        firmware: Option<Firmware>,
+        /// Operating system and kernel.
+        os: Option<Os>,
+    }
+}
+
+record! {
+    /// What moves by itself.
+    Readings "readings" {
+        /// Processors' readings.
+        cpu: Option<CpuReadings>,
+        /// Memory use.
+        memory: Option<MemoryReadings>,
+        /// Times.
+        os: Option<OsReadings>,
+    }
+}

@@ -1,0 +1,154 @@
+//! What sections that read block devices share: a device's folder, its udev record, the mounts.
+
+use std::sync::Arc;
+
+use super::{devices::DevicePath, file::File};
+use crate::{
+    formats::{mountinfo, udev},
+    report::{
+        fact::{Evidence, Fact, Gap, Why},
+        kinds::Text,
+    },
+    source::Lease,
+};
+
+/// One block device's folder in sysfs.
+pub(super) struct BlockDevice<'a> {
+    pub(super) lease: &'a Lease,
+    pub(super) name: String,
+    pub(super) folder: String,
+    pub(super) path: DevicePath,
+}
+
+impl<'a> BlockDevice<'a> {
+    pub(super) fn new(lease: &'a Lease, name: &str, folder: String, path: DevicePath) -> Self {
+        Self { lease, name: name.to_owned(), folder, path }
+    }
+
+    pub(super) fn file(&self, attribute: &str) -> File {
+        File::read(self.lease, format!("{}/{attribute}", self.folder))
+    }
+
+    /// The name; the kernel writes a slash in it as an exclamation mark.
+    pub(super) fn kernel_name(&self) -> Fact<Text> {
+        let evidence = Evidence::new(self.folder.as_str().into(), "the folder's name, `!` for `/`")
+            .raw(&self.name);
+        Fact::known(Text(self.name.replace('!', "/")), evidence)
+    }
+
+    /// Evidence that names the way to the device.
+    pub(super) fn on_the_way(&self, rule: &'static str) -> Evidence {
+        Evidence::new(self.folder.as_str().into(), rule).place("link").raw(&self.path.path)
+    }
+}
+
+/// A device's record in the udev database.
+pub(super) struct UdevRecord {
+    file: File,
+}
+
+impl UdevRecord {
+    /// The record of a block device, by its number `major:minor`.
+    pub(super) fn read(lease: &Lease, number: &str) -> Self {
+        Self { file: File::read(lease, format!("/run/udev/data/b{number}")) }
+    }
+
+    pub(super) fn property<T>(
+        &self,
+        key: &str,
+        rule: &'static str,
+        parse: impl FnOnce(&str) -> Option<T>,
+    ) -> Fact<T> {
+        let text = self.file.text();
+        self.file.assigned(&udev::properties(&text), key, rule, parse)
+    }
+
+    pub(super) fn text(&self, key: &str) -> Fact<Text> {
+        self.property(key, "as udev recorded it", |value| Some(Text::from(value)))
+    }
+}
+
+/// The mounts of the namespace that the survey runs in.
+pub(super) struct Mounts {
+    file: File,
+    all: Vec<Owned>,
+}
+
+/// A mount, free of the text it was read from.
+struct Owned {
+    device: String,
+    source: String,
+    mount_point: String,
+    filesystem: String,
+    line: usize,
+    raw: String,
+}
+
+impl Mounts {
+    pub(super) fn read(lease: &Lease) -> Self {
+        let file = File::read_up_to(lease, "/proc/self/mountinfo", 16 << 20);
+        let all = mountinfo::parse(&file.text())
+            .into_iter()
+            .map(|mount| Owned {
+                device: mount.device.to_owned(),
+                source: mount.source.into_owned(),
+                mount_point: mount.mount_point.into_owned(),
+                filesystem: mount.filesystem.to_owned(),
+                line: mount.line.number,
+                raw: mount.line.raw.to_owned(),
+            })
+            .collect();
+        Self { file, all }
+    }
+
+    /// The mounts of a device: by its number, or by its name where the filesystem has a number of
+    /// its own.
+    pub(super) fn of(&self, number: &str, name: &str) -> Vec<usize> {
+        let path = format!("/dev/{}", name.replace('!', "/"));
+        (0..self.all.len())
+            .filter(|index| {
+                self.all
+                    .get(*index)
+                    .is_some_and(|mount| mount.device == number || mount.source == path)
+            })
+            .collect()
+    }
+
+    fn evidence(&self, mount: &Owned, rule: &'static str) -> Evidence {
+        Evidence::new(Arc::clone(self.file.path()), rule)
+            .place(format!("line {}", mount.line))
+            .raw(&mount.raw)
+    }
+
+    /// Where those mounts are; an empty list where the device is not mounted.
+    pub(super) fn points(&self, mounts: &[usize]) -> Fact<Vec<Text>> {
+        if let Err(gap) = self.file.bytes() {
+            return Fact::gap(gap.clone());
+        }
+        let found: Vec<&Owned> = mounts.iter().filter_map(|index| self.all.get(*index)).collect();
+        if found.is_empty() {
+            let rule = "no line names the device";
+            return Fact::known(
+                Vec::new(),
+                Evidence::new(Arc::clone(self.file.path()), rule),
+            );
+        }
+        let rule = "the mount points of the lines that name the device, escapes put back";
+        let points = found.iter().map(|mount| Text(mount.mount_point.clone())).collect();
+        Fact::known_from(points, found.iter().map(|mount| self.evidence(mount, rule)).collect())
+    }
+
+    /// The kind of filesystem that the mounts tell.
+    pub(super) fn filesystem(&self, mounts: &[usize]) -> Fact<Text> {
+        match mounts.first().and_then(|index| self.all.get(*index)) {
+            Some(mount) => Fact::known(
+                Text(mount.filesystem.clone()),
+                self.evidence(mount, "the kind of filesystem that is mounted"),
+            ),
+            None => Fact::gap(
+                Gap::new(Why::NotProvided)
+                    .tried(Arc::clone(self.file.path()), "does not name the device"),
+            ),
+        }
+    }
+}

@@ -1,0 +1,203 @@
+//! The firmware's tables as sections see them: fields that turn into facts.
+
+use std::{borrow::Cow, sync::Arc};
+
+use tectum_smbios::{EntryPoint, Field, Structure, Text as FirmwareText, Version, walk};
+
+use super::file::{File, meaningful};
+use crate::{
+    report::{
+        fact::{Evidence, Fact, Gap, Why},
+        record::{Described, Parts},
+    },
+    source::Lease,
+};
+
+/// The kernel publishes the structure table here (`Documentation/ABI/testing/sysfs-firmware-dmi-tables`).
+const TABLE: &str = "/sys/firmware/dmi/tables/DMI";
+const ENTRY_POINT: &str = "/sys/firmware/dmi/tables/smbios_entry_point";
+/// The strings that the kernel publishes to everybody (`Documentation/ABI/stable/sysfs-class-dmi`
+/// names them as they stand in the folder).
+const PUBLISHED: &str = "/sys/class/dmi/id";
+
+/// A table larger than the 16-bit length of the 32-bit entry point can say is rare but allowed.
+const TABLE_LIMIT: usize = 4 << 20;
+
+/// The firmware's tables.
+pub(super) struct Tables {
+    table: File,
+    entry_point: File,
+}
+
+impl Tables {
+    pub(super) fn read(lease: &Lease) -> Self {
+        Self {
+            table: File::read_up_to(lease, TABLE, TABLE_LIMIT),
+            entry_point: File::read(lease, ENTRY_POINT),
+        }
+    }
+
+    /// Why there is nothing to read, if so.
+    pub(super) fn gap(&self) -> Option<Gap> {
+        self.table.bytes().err().cloned()
+    }
+
+    /// The version of the standard.
+    pub(super) fn version(&self) -> Fact<Version> {
+        let bytes = match self.entry_point.bytes() {
+            Err(gap) => return Fact::gap(gap.clone()),
+            Ok(bytes) => bytes,
+        };
+        match EntryPoint::parse(bytes) {
+            Ok(entry) => Fact::known(
+                entry.version,
+                Evidence::new(Arc::clone(self.entry_point.path()), "the entry point's version")
+                    .place(match entry.kind {
+                        tectum_smbios::EntryPointKind::Bits32 => "offset 0x06, 2 bytes",
+                        tectum_smbios::EntryPointKind::Bits64 => "offset 0x07, 2 bytes",
+                    })
+                    .raw(&format!(
+                        "{:02x} {:02x} (version {})",
+                        entry.version.major, entry.version.minor, entry.version
+                    )),
+            ),
+            Err(error) => Fact::gap(
+                Gap::new(Why::Invalid)
+                    .tried(Arc::clone(self.entry_point.path()), error.to_string()),
+            ),
+        }
+    }
+
+    /// The structures that can be read, in their order.
+    pub(super) fn structures(&self) -> impl Iterator<Item = Structure<'_>> {
+        let bytes = self.table.bytes().map_or(&[][..], |bytes| &bytes[..]);
+        walk(bytes).filter_map(Result::ok)
+    }
+
+    /// The structures of one type.
+    pub(super) fn all<'a, T>(
+        &'a self,
+        typed: impl Fn(Structure<'a>) -> Option<T>,
+    ) -> impl Iterator<Item = T> {
+        self.structures().filter_map(typed)
+    }
+
+    /// A list with one part for each structure of a type.
+    pub(super) fn parts<'a, T, R: Described>(
+        &'a self,
+        number: u8,
+        typed: impl Fn(Structure<'a>) -> Option<T>,
+        part: impl Fn(&T) -> Option<R>,
+    ) -> Parts<R> {
+        if let Some(gap) = self.gap() {
+            return Parts::missing(gap);
+        }
+        let items = self.all(typed).filter_map(|structure| part(&structure)).collect();
+        Parts::known(items, self.whole(format!("one for each structure of type {number} it calls for")))
+    }
+
+    /// Evidence that names the table as a whole.
+    pub(super) fn whole(&self, rule: impl Into<Cow<'static, str>>) -> Evidence {
+        Evidence::new(Arc::clone(self.table.path()), rule).place("the whole table")
+    }
+
+    /// Why a structure that the standard requires is not there.
+    pub(super) fn no_structure(&self, number: u8) -> Gap {
+        self.gap().unwrap_or_else(|| {
+            Gap::new(Why::NotProvided).tried(
+                Arc::clone(self.table.path()),
+                format!("holds no structure of type {number}"),
+            )
+        })
+    }
+
+    /// The fact that a field gives; `meaning` returns nothing for a code that says "unknown".
+    pub(super) fn fact<T, U>(
+        &self,
+        field: Option<Field<'_, T>>,
+        rule: &'static str,
+        meaning: impl FnOnce(T) -> Option<U>,
+    ) -> Fact<U>
+    where
+        U: std::fmt::Display,
+    {
+        let Some(field) = field else { return Fact::gap(self.too_short()) };
+        let (place, hex) = (place(&field), hex(field.bytes));
+        match meaning(field.value) {
+            Some(value) => {
+                let raw = format!("{hex} ({value})");
+                Fact::known(value, self.evidence(place, &raw, rule))
+            }
+            None => {
+                let answer = format!("{place} holds {hex}, which says that it is not known");
+                Fact::gap(
+                    Gap::new(Why::Blank).raw(&hex).tried(Arc::clone(self.table.path()), answer),
+                )
+            }
+        }
+    }
+
+    /// The fact that a string field gives.
+    pub(super) fn text<T: From<String>>(&self, field: Option<Field<'_, FirmwareText<'_>>>) -> Fact<T> {
+        let Some(field) = field else { return Fact::gap(self.too_short()) };
+        let place = place(&field);
+        let path = Arc::clone(self.table.path());
+        let index = field.value.index;
+        match field.value.escaped() {
+            None if field.value.is_unset() => {
+                Fact::gap(Gap::new(Why::Blank).tried(path, format!("{place} names no string")))
+            }
+            None => Fact::gap(Gap::new(Why::Invalid).tried(
+                path,
+                format!("{place} names string {index}, which the structure does not have"),
+            )),
+            Some(text) => match meaningful(&text) {
+                Ok(meant) => Fact::known(
+                    T::from(meant),
+                    self.evidence(
+                        place,
+                        &format!("{} → string {index}: {text}", hex(field.bytes)),
+                        "the string that the field names, trimmed",
+                    ),
+                ),
+                Err(gap) => Fact::gap(gap.tried(
+                    path,
+                    format!("{place} names the string {text:?}, which says nothing"),
+                )),
+            },
+        }
+    }
+
+    fn evidence(&self, place: String, raw: &str, rule: &'static str) -> Evidence {
+        Evidence::new(Arc::clone(self.table.path()), rule).place(place).raw(raw)
+    }
+
+    fn too_short(&self) -> Gap {
+        Gap::new(Why::NotProvided).tried(
+            Arc::clone(self.table.path()),
+            "the structure ends before this field: the firmware follows an older version of the standard",
+        )
+    }
+}
+
+/// A string that the kernel publishes to everybody, or to root, beside the tables.
+pub(super) fn published<T: From<String>>(lease: &Lease, name: &str) -> Fact<T> {
+    File::read(lease, format!("{PUBLISHED}/{name}")).text_fact()
+}
+
+fn place<T>(field: &Field<'_, T>) -> String {
+    let count = field.bytes.len();
+    let plural = if count == 1 { "" } else { "s" };
+    format!("handle {}, offset 0x{:02X}, {count} byte{plural}", field.handle, field.offset)
+}
+
+fn hex(bytes: &[u8]) -> String {
+    let mut text = String::with_capacity(bytes.len() * 3);
+    for byte in bytes {
+        if !text.is_empty() {
+            text.push(' ');
+        }
+        text.push_str(&format!("{byte:02x}"));
+    }
+    text
+}

@@ -1,0 +1,64 @@
+//! Sections: each reads one part of the machine through the door and fills in its part of the
+//! model. This is the registry.
+
+mod arm;
+mod block;
+mod cpu;
+mod devices;
+mod dmi;
+mod file;
+mod firmware;
+mod gpu;
+mod memory;
+mod os;
+mod platform;
+mod storage;
+
+use crate::{
+    report::model::{Inventory, Machine, Readings},
+    source::Lease,
+};
+
+/// A section of the inventory.
+pub struct Section {
+    /// Its name, as users write it and as the report names it.
+    pub name: &'static str,
+    /// What it holds, in a line.
+    pub summary: &'static str,
+    /// Reads it; what is found is put into the report once the section is whole, so that a section
+    /// that is given up leaves no half behind.
+    pub(crate) survey: fn(&Lease) -> Found,
+}
+
+/// How what a section found is put into a report.
+pub(crate) type Found = Box<dyn FnOnce(&mut Findings) + Send>;
+
+/// What a survey finds.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Findings {
+    /// Which machine it is.
+    pub machine: Machine,
+    /// What should only change when somebody changes the machine.
+    pub inventory: Inventory,
+    /// What moves by itself.
+    pub readings: Readings,
+}
+
+/// What every survey reads first: which machine this is.
+pub(crate) const IDENTITY: Section = platform::IDENTITY;
+
+/// Every section, in the order of the report.
+pub const SECTIONS: &[Section] = &[
+    platform::SECTION,
+    cpu::SECTION,
+    memory::SECTION,
+    storage::SECTION,
+    gpu::SECTION,
+    firmware::SECTION,
+    os::SECTION,
+];
+
+/// The section of a name.
+pub fn named(name: &str) -> Option<&'static Section> {
+    SECTIONS.iter().find(|section| section.name == name)
+}

@@ -1,0 +1,283 @@
+//! The door itself: one machine, the memory of its answers, the log of accesses.
+
+use std::{
+    collections::{HashMap, hash_map::Entry},
+    ffi::OsString,
+    path::{Path, PathBuf},
+    sync::{
+        Arc, Mutex, MutexGuard, PoisonError,
+        atomic::{AtomicBool, Ordering},
+    },
+    time::{Duration, Instant},
+};
+
+use super::{
+    Access, AccessError, Content, Operation, Outcome, SystemNames, Tree, VolumeUse,
+    access::path_text,
+};
+
+/// One machine, asked through [`Lease`]s.
+#[derive(Debug)]
+pub struct Door {
+    tree: Tree,
+    memory: Mutex<Memory>,
+    /// Set when the whole survey's time is up: what is not remembered by then is not asked.
+    closed: AtomicBool,
+}
+
+#[derive(Debug, Default)]
+struct Memory {
+    answers: HashMap<(Operation, PathBuf), Result<Given, Outcome>>,
+    log: Vec<Access>,
+}
+
+/// An answer of any kind.
+#[derive(Debug, Clone)]
+enum Given {
+    Content(Content),
+    Names(Arc<[OsString]>, bool),
+    Path(Arc<Path>),
+    Use(VolumeUse),
+    System(Arc<SystemNames>),
+}
+
+impl Given {
+    fn bytes(&self) -> usize {
+        match self {
+            Self::Content(content) => content.bytes.len(),
+            Self::Names(names, _) => names.iter().map(|name| name.len()).sum(),
+            _ => 0,
+        }
+    }
+
+    fn outcome(&self) -> Outcome {
+        match self {
+            Self::Content(Content { cut: true, .. }) | Self::Names(_, true) => Outcome::Cut,
+            _ => Outcome::Done,
+        }
+    }
+}
+
+/// An access that has been begun and not ended.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct UnderWay {
+    /// What was asked.
+    pub operation: Operation,
+    /// The path asked for.
+    pub path: PathBuf,
+    /// When it was begun.
+    pub since: Instant,
+}
+
+impl Door {
+    /// A door to the machine whose files are in `tree`.
+    pub fn new(tree: Tree) -> Arc<Self> {
+        Arc::new(Self { tree, memory: Mutex::default(), closed: AtomicBool::new(false) })
+    }
+
+    /// Whether the machine is the one this program runs on.
+    pub fn is_live(&self) -> bool {
+        self.tree.is_live()
+    }
+
+    /// Whether this process asks as root.
+    pub fn is_privileged(&self) -> bool {
+        rustix::process::geteuid().is_root()
+    }
+
+    /// A handle by which one thread asks.
+    pub fn lease(self: &Arc<Self>) -> Lease {
+        Lease { door: Arc::clone(self), desk: Arc::default() }
+    }
+
+    /// From now on nothing new is asked of the machine; what is remembered is still answered.
+    pub fn close(&self) {
+        self.closed.store(true, Ordering::Relaxed);
+    }
+
+    /// Settles an access that has taken too long as timed out: whoever asks again gets that answer,
+    /// and a late one is dropped.
+    pub fn give_up(&self, late: &UnderWay) {
+        // The settled answer is for those who ask from now on.
+        let _ = self.settle(late.operation, &late.path, Err(Outcome::TimedOut), late.since.elapsed());
+    }
+
+    /// The log of accesses so far, in the order they ended.
+    pub fn log(&self) -> Vec<Access> {
+        self.memory().log.clone()
+    }
+
+    /// A lock that a panicking thread held is still good: each change of the memory is one insert.
+    fn memory(&self) -> MutexGuard<'_, Memory> {
+        self.memory.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// The first answer for a path stands; it is returned whoever gave it.
+    fn settle(
+        &self,
+        operation: Operation,
+        path: &Path,
+        answer: Result<Given, Outcome>,
+        elapsed: Duration,
+    ) -> Result<Given, Outcome> {
+        let mut memory = self.memory();
+        let memory = &mut *memory;
+        match memory.answers.entry((operation, path.to_owned())) {
+            Entry::Occupied(first) => first.get().clone(),
+            Entry::Vacant(free) => {
+                let (outcome, bytes) = match &answer {
+                    Ok(given) => (given.outcome(), given.bytes()),
+                    Err(outcome) => (outcome.clone(), 0),
+                };
+                memory.log.push(Access {
+                    operation,
+                    path: path_text(path).into(),
+                    outcome,
+                    bytes: bytes as u64,
+                    elapsed,
+                });
+                free.insert(answer).clone()
+            }
+        }
+    }
+}
+
+/// What a thread is doing, for the one who waits for it.
+#[derive(Debug, Default)]
+struct Desk {
+    under_way: Mutex<Option<UnderWay>>,
+    withdrawn: AtomicBool,
+}
+
+/// A handle by which one thread asks at the door.
+///
+/// A clone shares the handle's state: the one who waits for the thread keeps a clone to see what
+/// it waits for and to take the handle back.
+#[derive(Debug, Clone)]
+pub struct Lease {
+    door: Arc<Door>,
+    desk: Arc<Desk>,
+}
+
+impl Lease {
+    /// The access that this handle's thread waits for.
+    pub fn under_way(&self) -> Option<UnderWay> {
+        self.desk.under_way.lock().unwrap_or_else(PoisonError::into_inner).clone()
+    }
+
+    /// Takes the handle back: whatever its thread asks from now on is refused, so that a thread
+    /// that was given up ends soon after it wakes.
+    pub fn withdraw(&self) {
+        self.desk.withdrawn.store(true, Ordering::Relaxed);
+    }
+
+    /// Whether the machine is the one this program runs on.
+    pub fn is_live(&self) -> bool {
+        self.door.is_live()
+    }
+
+    /// The bytes of a file, up to `limit`.
+    ///
+    /// # Errors
+    /// An [`AccessError`] that says how the access ended.
+    pub fn read(&self, path: &Path, limit: usize) -> Result<Content, AccessError> {
+        let answer = self.ask(Operation::Read, path, |tree| {
+            tree.read(path, limit).map(Given::Content)
+        });
+        match answer {
+            Ok(Given::Content(content)) => Ok(content),
+            other => Err(refusal(Operation::Read, path, other)),
+        }
+    }
+
+    /// The names in a folder, sorted by their bytes, and whether there were more than the limit.
+    ///
+    /// # Errors
+    /// An [`AccessError`] that says how the access ended.
+    pub fn list(&self, path: &Path) -> Result<(Arc<[OsString]>, bool), AccessError> {
+        let answer = self.ask(Operation::List, path, |tree| {
+            tree.list(path).map(|(names, cut)| Given::Names(names.into(), cut))
+        });
+        match answer {
+            Ok(Given::Names(names, cut)) => Ok((names, cut)),
+            other => Err(refusal(Operation::List, path, other)),
+        }
+    }
+
+    /// The path that `path` leads to once all links are followed.
+    ///
+    /// # Errors
+    /// An [`AccessError`] that says how the access ended.
+    pub fn resolve(&self, path: &Path) -> Result<Arc<Path>, AccessError> {
+        let answer = self.ask(Operation::Resolve, path, |tree| {
+            tree.resolve(path).map(|target| Given::Path(target.into()))
+        });
+        match answer {
+            Ok(Given::Path(target)) => Ok(target),
+            other => Err(refusal(Operation::Resolve, path, other)),
+        }
+    }
+
+    /// The space of the filesystem that `path` lies on.
+    ///
+    /// # Errors
+    /// An [`AccessError`] that says how the access ended.
+    pub fn statvfs(&self, path: &Path) -> Result<VolumeUse, AccessError> {
+        let answer =
+            self.ask(Operation::Statvfs, path, |tree| tree.statvfs(path).map(Given::Use));
+        match answer {
+            Ok(Given::Use(volume)) => Ok(volume),
+            other => Err(refusal(Operation::Statvfs, path, other)),
+        }
+    }
+
+    /// The names of kernel and host.
+    ///
+    /// # Errors
+    /// An [`AccessError`] that says how the access ended.
+    pub fn uname(&self) -> Result<Arc<SystemNames>, AccessError> {
+        let path = Path::new("uname");
+        let answer = self.ask(Operation::Uname, path, |tree| {
+            tree.uname().map(|names| Given::System(names.into()))
+        });
+        match answer {
+            Ok(Given::System(names)) => Ok(names),
+            other => Err(refusal(Operation::Uname, path, other)),
+        }
+    }
+
+    fn ask(
+        &self,
+        operation: Operation,
+        path: &Path,
+        act: impl FnOnce(&Tree) -> Result<Given, Outcome>,
+    ) -> Result<Given, Outcome> {
+        if self.desk.withdrawn.load(Ordering::Relaxed) {
+            return Err(Outcome::OutOfTime);
+        }
+        if let Some(known) = self.door.memory().answers.get(&(operation, path.to_owned())) {
+            return known.clone();
+        }
+        let since = Instant::now();
+        if self.door.closed.load(Ordering::Relaxed) {
+            return self.door.settle(operation, path, Err(Outcome::OutOfTime), Duration::ZERO);
+        }
+        self.note(Some(UnderWay { operation, path: path.to_owned(), since }));
+        let answer = act(&self.door.tree);
+        self.note(None);
+        self.door.settle(operation, path, answer, since.elapsed())
+    }
+
+    fn note(&self, under_way: Option<UnderWay>) {
+        *self.desk.under_way.lock().unwrap_or_else(PoisonError::into_inner) = under_way;
+    }
+}
+
+fn refusal(operation: Operation, path: &Path, answer: Result<Given, Outcome>) -> AccessError {
+    let outcome = match answer {
+        Err(outcome) => outcome,
+        // The memory's key holds the operation, so an answer of another kind cannot come.
+        Ok(_) => Outcome::WrongKind,
+    };
+    AccessError { operation, path: path_text(path).into(), outcome }
+}

@@ -1,0 +1,30 @@
+//! The one door to a machine.
+//!
+//! Every byte that Tectum says about a machine comes through a [`Door`]: the live machine, a folder
+//! that stands in for `/`, or a capture. No other module opens a file or asks the kernel about the
+//! machine. The door
+//!
+//! * **remembers** each answer, so that a path asked for twice gives the same bytes, a section that
+//!   is begun again costs nothing, and what a survey saw can be written out afterwards;
+//! * **logs** each access: what was asked, how it ended, bytes, time taken;
+//! * **bounds** each access: a size limit here, a deadline by the one who waits (see
+//!   [`crate::survey`]), who can name the access that is under way and have it answered as timed
+//!   out;
+//! * never mixes machines: what a folder cannot answer (a system call) is a refusal, not the host's
+//!   answer.
+
+mod access;
+mod confined;
+mod door;
+mod tree;
+
+pub(crate) use access::{bytes_text, path_text};
+pub use access::{Access, AccessError, Content, Operation, Outcome, SystemNames, VolumeUse};
+pub use door::{Door, Lease, UnderWay};
+pub use tree::{OpenError, Tree};
+
+/// The most bytes that are read of one file unless the reader asks for more.
+pub const USUAL_LIMIT: usize = 1 << 20;
+
+/// The most names that are read of one folder.
+pub const FOLDER_LIMIT: usize = 1 << 16;

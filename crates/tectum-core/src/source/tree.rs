@@ -1,0 +1,221 @@
+//! A file tree as a source: the live machine's own root, or a folder that stands in for `/`.
+
+use std::{
+    ffi::OsString,
+    os::{
+        fd::{AsFd, BorrowedFd, OwnedFd},
+        unix::ffi::{OsStrExt, OsStringExt},
+    },
+    path::{Path, PathBuf},
+    sync::Arc,
+};
+
+use rustix::{
+    fs::{CWD, Dir, FileType, Mode, OFlags},
+    io::Errno,
+};
+
+use super::{
+    Content, FOLDER_LIMIT, Outcome, SystemNames, VolumeUse,
+    access::{bytes_text, plain_path},
+    confined,
+};
+
+/// Where files are read from.
+#[derive(Debug)]
+pub struct Tree {
+    root: OwnedFd,
+    kind: Kind,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Kind {
+    /// This machine: paths are the kernel's, and it may be asked by system call.
+    Live,
+    /// A folder: every path and every link is resolved inside it.
+    Folder,
+}
+
+/// Why a tree cannot be opened.
+#[derive(Debug, thiserror::Error)]
+#[error("cannot open the folder {path}: {cause}")]
+pub struct OpenError {
+    /// The folder asked for.
+    pub path: String,
+    /// What the kernel answered.
+    #[source]
+    pub cause: std::io::Error,
+}
+
+/// Opening never waits for the other end of a FIFO, and never makes a terminal ours.
+const READ_FLAGS: OFlags = OFlags::RDONLY
+    .union(OFlags::NONBLOCK)
+    .union(OFlags::NOCTTY)
+    .union(OFlags::CLOEXEC);
+
+const FOLDER_FLAGS: OFlags = OFlags::RDONLY
+    .union(OFlags::DIRECTORY)
+    .union(OFlags::NONBLOCK)
+    .union(OFlags::CLOEXEC);
+
+impl Tree {
+    /// This machine.
+    ///
+    /// # Errors
+    /// When `/` cannot be opened.
+    pub fn live() -> Result<Self, OpenError> {
+        Self::open(Path::new("/"), Kind::Live)
+    }
+
+    /// A folder that stands in for `/`.
+    ///
+    /// # Errors
+    /// When it does not exist, is no folder or may not be opened.
+    pub fn folder(path: &Path) -> Result<Self, OpenError> {
+        Self::open(path, Kind::Folder)
+    }
+
+    fn open(path: &Path, kind: Kind) -> Result<Self, OpenError> {
+        let flags = OFlags::PATH | OFlags::DIRECTORY | OFlags::CLOEXEC;
+        let root = rustix::fs::openat(CWD, path, flags, Mode::empty()).map_err(|errno| {
+            OpenError { path: bytes_text(path.as_os_str().as_bytes()).into_owned(), cause: errno.into() }
+        })?;
+        Ok(Self { root, kind })
+    }
+
+    /// Whether this is the running machine itself.
+    pub fn is_live(&self) -> bool {
+        self.kind == Kind::Live
+    }
+
+    pub(super) fn root(&self) -> BorrowedFd<'_> {
+        self.root.as_fd()
+    }
+
+    /// A file's bytes up to `limit`.
+    pub(super) fn read(&self, path: &Path, limit: usize) -> Result<Content, Outcome> {
+        let file = match self.kind {
+            Kind::Live => rustix::fs::openat(CWD, path, READ_FLAGS, Mode::empty()),
+            Kind::Folder => return self.read_confined(path, limit),
+        }
+        .map_err(Outcome::from_errno)?;
+        require_file(&file)?;
+        read_up_to(&file, limit)
+    }
+
+    /// In a folder of unknown origin a device node may stand where a file should: opening some of
+    /// them does things, so what stands there is looked at before it is opened.
+    fn read_confined(&self, path: &Path, limit: usize) -> Result<Content, Outcome> {
+        let file = if rustix::process::geteuid().is_root() {
+            let handle = confined::open(self.root(), path, OFlags::PATH | OFlags::CLOEXEC)
+                .map_err(Outcome::from_errno)?;
+            require_file(&handle)?;
+            confined::reopen(&handle, READ_FLAGS)
+        } else {
+            confined::open(self.root(), path, READ_FLAGS)
+        }
+        .map_err(Outcome::from_errno)?;
+        require_file(&file)?;
+        read_up_to(&file, limit)
+    }
+
+    /// The names in a folder, sorted by their bytes.
+    pub(super) fn list(&self, path: &Path) -> Result<(Vec<OsString>, bool), Outcome> {
+        let folder = match self.kind {
+            Kind::Live => rustix::fs::openat(CWD, path, FOLDER_FLAGS, Mode::empty()),
+            Kind::Folder => confined::open(self.root(), path, FOLDER_FLAGS),
+        }
+        .map_err(Outcome::from_errno)?;
+        let mut names = Vec::new();
+        let mut cut = false;
+        for entry in Dir::new(folder).map_err(Outcome::from_errno)? {
+            let entry = entry.map_err(Outcome::from_errno)?;
+            let name = entry.file_name().to_bytes();
+            if name == b"." || name == b".." {
+                continue;
+            }
+            if names.len() == FOLDER_LIMIT {
+                cut = true;
+                break;
+            }
+            names.push(OsString::from_vec(name.to_vec()));
+        }
+        names.sort_unstable();
+        Ok((names, cut))
+    }
+
+    /// The path that `path` leads to, inside this tree, once all links are followed.
+    pub(super) fn resolve(&self, path: &Path) -> Result<PathBuf, Outcome> {
+        match self.kind {
+            Kind::Live => std::fs::canonicalize(path)
+                .map_err(|error| match Errno::from_io_error(&error) {
+                    Some(errno) => Outcome::from_errno(errno),
+                    None => Outcome::Failed("an unknown error".into()),
+                }),
+            Kind::Folder => {
+                confined::resolve(self.root(), &plain_path(path)).map_err(Outcome::from_errno)
+            }
+        }
+    }
+
+    pub(super) fn statvfs(&self, path: &Path) -> Result<VolumeUse, Outcome> {
+        if self.kind == Kind::Folder {
+            return Err(Outcome::Unsupported);
+        }
+        let answer = rustix::fs::statvfs(path).map_err(Outcome::from_errno)?;
+        let unit = if answer.f_frsize == 0 { answer.f_bsize } else { answer.f_frsize };
+        Ok(VolumeUse {
+            size_bytes: answer.f_blocks.saturating_mul(unit),
+            free_bytes: answer.f_bfree.saturating_mul(unit),
+            available_bytes: answer.f_bavail.saturating_mul(unit),
+            inodes: answer.f_files,
+            free_inodes: answer.f_ffree,
+        })
+    }
+
+    pub(super) fn uname(&self) -> Result<SystemNames, Outcome> {
+        if self.kind == Kind::Folder {
+            return Err(Outcome::Unsupported);
+        }
+        let answer = rustix::system::uname();
+        let text = |field: &std::ffi::CStr| bytes_text(field.to_bytes()).into_owned();
+        Ok(SystemNames {
+            system: text(answer.sysname()),
+            node: text(answer.nodename()),
+            release: text(answer.release()),
+            version: text(answer.version()),
+            machine: text(answer.machine()),
+        })
+    }
+}
+
+/// FIFOs, sockets and devices are refused: reading them may wait for ever or do things.
+fn require_file(file: &OwnedFd) -> Result<(), Outcome> {
+    let stat = rustix::fs::fstat(file).map_err(Outcome::from_errno)?;
+    match FileType::from_raw_mode(stat.st_mode) {
+        FileType::RegularFile => Ok(()),
+        _ => Err(Outcome::WrongKind),
+    }
+}
+
+/// Kernel files give their length as 0 or a page, so the end is where a read gives nothing.
+fn read_up_to(file: &OwnedFd, limit: usize) -> Result<Content, Outcome> {
+    let mut bytes = Vec::new();
+    let mut chunk = [0u8; 4096];
+    loop {
+        let count = match rustix::io::read(file, &mut chunk) {
+            Ok(0) => break,
+            Ok(count) => count,
+            Err(Errno::INTR) => continue,
+            // What was given before the error is still worth having, but only if it is something.
+            Err(errno) if bytes.is_empty() => return Err(Outcome::from_errno(errno)),
+            Err(_) => return Ok(Content { bytes: Arc::from(bytes), cut: true }),
+        };
+        let room = limit.saturating_sub(bytes.len());
+        bytes.extend_from_slice(chunk.get(..count.min(room)).unwrap_or_default());
+        if count > room {
+            return Ok(Content { bytes: Arc::from(bytes), cut: true });
+        }
+    }
+    Ok(Content { bytes: Arc::from(bytes), cut: false })
+}

@@ -1,0 +1,73 @@
+//! Made-up machines, written out as the files that a kernel and its firmware would show.
+//!
+//! A machine is described in a few dozen lines of TOML ([`Machine`]); [`Tree::of`] turns that into
+//! the files of `/proc`, `/sys`, `/etc` and `/run` that stand for it, and [`Tree::write`] writes
+//! them into a folder that stands in for `/`. The machines that ship with Tectum ([`MACHINES`]) are
+//! those of the fictional Skerry Coast Tide Service; tests and benchmarks describe their own.
+
+mod dmi;
+mod machine;
+mod procfs;
+mod sysfs;
+mod tree;
+
+pub use dmi::{StructureBuilder, entry_point_32, table};
+pub use machine::{
+    Board, Bios, Chassis, Cpu, Disk, DiskKind, Gpu, Machine, Module, Partition, Slot, System,
+};
+pub use tree::{Tree, WriteError};
+
+/// A machine that ships with Tectum.
+#[derive(Debug)]
+pub struct Shipped {
+    /// Its name, as in `demo:NAME`.
+    pub name: &'static str,
+    /// What it is, in a line.
+    pub summary: &'static str,
+    description: &'static str,
+}
+
+/// The machines that ship with Tectum.
+pub const MACHINES: &[Shipped] = &[
+    Shipped {
+        name: "gannet-before",
+        summary: "tide model server gannet, before the maintenance visit",
+        description: include_str!("../../../demo/machines/gannet-before.toml"),
+    },
+    Shipped {
+        name: "gannet-after",
+        summary: "the same server after the visit: parts replaced, moved and renamed",
+        description: include_str!("../../../demo/machines/gannet-after.toml"),
+    },
+];
+
+impl Shipped {
+    /// The machine of a name.
+    pub fn named(name: &str) -> Option<&'static Self> {
+        MACHINES.iter().find(|machine| machine.name == name)
+    }
+
+    /// Its description.
+    ///
+    /// # Errors
+    /// When the shipped description is no machine, which a test rules out.
+    pub fn machine(&self) -> Result<Machine, toml::de::Error> {
+        toml::from_str(self.description)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_shipped_machine_can_be_written() {
+        for shipped in MACHINES {
+            let machine = shipped.machine().unwrap();
+            let folder = tempfile::tempdir().unwrap();
+            Tree::of(&machine).write(folder.path()).unwrap();
+            assert!(folder.path().join("proc/cpuinfo").is_file());
+            assert!(folder.path().join("sys/firmware/dmi/tables/DMI").is_file());
+        }
+    }
+}

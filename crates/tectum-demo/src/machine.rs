@@ -1,0 +1,273 @@
+//! What a made-up machine is made of.
+
+use serde::Deserialize;
+
+/// A machine.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Machine {
+    /// Host name.
+    pub hostname: String,
+    /// `/etc/machine-id`.
+    pub machine_id: String,
+    /// Architecture as the kernel names it.
+    pub architecture: String,
+    /// The kernel's release.
+    pub kernel_release: String,
+    /// The kernel's version.
+    pub kernel_version: String,
+    /// Seconds since 1970 at which the kernel started.
+    pub boot_time: u64,
+    /// Seconds since then.
+    pub uptime: u64,
+    /// Lines of `/etc/os-release`.
+    pub os_release: String,
+    /// The platform's firmware.
+    pub bios: Bios,
+    /// The system.
+    pub system: System,
+    /// The system board.
+    pub board: Board,
+    /// The enclosure.
+    pub chassis: Chassis,
+    /// The processors, all alike.
+    pub cpu: Cpu,
+    /// Largest capacity of memory in bytes.
+    pub memory_capacity: u64,
+    /// Memory slots.
+    pub slots: Vec<Slot>,
+    /// Disks.
+    pub disks: Vec<Disk>,
+    /// Display devices.
+    #[serde(default)]
+    pub gpus: Vec<Gpu>,
+}
+
+/// Platform firmware (SMBIOS type 0).
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Bios {
+    /// Whether it is UEFI.
+    pub uefi: bool,
+    /// Vendor.
+    pub vendor: String,
+    /// Version.
+    pub version: String,
+    /// Date, `mm/dd/yyyy`.
+    pub date: String,
+    /// Release, major and minor.
+    pub release: (u8, u8),
+    /// ROM size in bytes, a multiple of 64 KiB up to 16 MiB less 64 KiB, else of 1 MiB.
+    pub rom_size: u64,
+}
+
+/// System (SMBIOS type 1).
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct System {
+    /// Maker.
+    pub manufacturer: String,
+    /// Product.
+    pub product: String,
+    /// Version.
+    pub version: String,
+    /// Serial number.
+    pub serial: String,
+    /// UUID.
+    pub uuid: String,
+    /// SKU.
+    pub sku: String,
+    /// Family.
+    pub family: String,
+}
+
+/// Board (SMBIOS type 2).
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Board {
+    /// Maker.
+    pub manufacturer: String,
+    /// Product.
+    pub product: String,
+    /// Version.
+    pub version: String,
+    /// Serial number.
+    pub serial: String,
+    /// Asset tag.
+    pub asset_tag: String,
+    /// Location in the chassis.
+    pub location: String,
+}
+
+/// Chassis (SMBIOS type 3).
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Chassis {
+    /// Maker.
+    pub manufacturer: String,
+    /// Type code (DSP0134 clause 7.4.1).
+    pub kind: u8,
+    /// Version.
+    pub version: String,
+    /// Serial number.
+    pub serial: String,
+    /// Asset tag.
+    pub asset_tag: String,
+    /// Height in rack units.
+    pub height_units: u8,
+}
+
+/// Processors.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Cpu {
+    /// Packages.
+    pub packages: u32,
+    /// Cores in a package.
+    pub cores: u32,
+    /// Threads in a core.
+    pub threads: u32,
+    /// Vendor id.
+    pub vendor: String,
+    /// Maker's name for SMBIOS.
+    pub manufacturer: String,
+    /// Model name.
+    pub model_name: String,
+    /// Family number.
+    pub family: u32,
+    /// Model number.
+    pub model: u32,
+    /// Stepping.
+    pub stepping: u32,
+    /// Flags.
+    pub flags: String,
+    /// Lowest frequency in kHz.
+    pub minimum_khz: u64,
+    /// Highest frequency in kHz.
+    pub maximum_khz: u64,
+    /// Current frequency in kHz.
+    pub current_khz: u64,
+    /// Sizes in KiB of a core's data, instruction and level-2 cache, and of a package's level 3.
+    pub cache_kib: [u64; 4],
+    /// Socket labels and serial numbers, one for each package.
+    pub sockets: Vec<(String, String)>,
+    /// Part number.
+    pub part_number: String,
+}
+
+/// A memory slot (SMBIOS type 17).
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Slot {
+    /// Label.
+    pub locator: String,
+    /// Bank's label.
+    pub bank: String,
+    /// The module in it.
+    pub module: Option<Module>,
+}
+
+/// A memory module.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Module {
+    /// Size in MiB.
+    pub mib: u32,
+    /// Maker.
+    pub manufacturer: String,
+    /// Part number.
+    pub part_number: String,
+    /// Serial number.
+    pub serial: String,
+    /// Asset tag.
+    #[serde(default)]
+    pub asset_tag: String,
+    /// Highest speed in MT/s.
+    pub speed: u16,
+    /// Speed as configured in MT/s.
+    pub configured_speed: u16,
+    /// Ranks.
+    pub ranks: u8,
+}
+
+/// How a disk is attached.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum DiskKind {
+    /// NVM Express.
+    Nvme,
+    /// Serial ATA.
+    Sata,
+}
+
+/// A disk.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Disk {
+    /// How it is attached.
+    pub kind: DiskKind,
+    /// The kernel's name.
+    pub name: String,
+    /// PCI address of its controller.
+    pub controller: String,
+    /// Port of the controller (SATA).
+    #[serde(default)]
+    pub port: u32,
+    /// Model.
+    pub model: String,
+    /// Serial number.
+    pub serial: String,
+    /// World Wide Name.
+    pub wwn: String,
+    /// Firmware revision.
+    pub firmware: String,
+    /// Size in bytes.
+    pub bytes: u64,
+    /// Whether it rotates.
+    #[serde(default)]
+    pub rotational: bool,
+    /// Partitions.
+    #[serde(default)]
+    pub partitions: Vec<Partition>,
+}
+
+/// A partition.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Partition {
+    /// Start in MiB.
+    pub start_mib: u64,
+    /// Size in MiB.
+    pub mib: u64,
+    /// UUID.
+    pub uuid: String,
+    /// Name in the partition table.
+    pub name: String,
+    /// Filesystem.
+    pub filesystem: String,
+    /// Filesystem's UUID.
+    pub filesystem_uuid: String,
+    /// Filesystem's label.
+    #[serde(default)]
+    pub label: String,
+    /// Where it is mounted.
+    #[serde(default)]
+    pub mount: String,
+}
+
+/// A display device.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Gpu {
+    /// PCI address.
+    pub address: String,
+    /// PCI class code.
+    pub class: u32,
+    /// Vendor, device, subsystem vendor and subsystem device.
+    pub ids: [u16; 4],
+    /// Driver.
+    pub driver: String,
+    /// Whether the firmware showed the boot on it.
+    #[serde(default)]
+    pub boot: bool,
+}

@@ -1,0 +1,95 @@
+//! A tree of files in memory, and its writing.
+
+use std::{
+    collections::BTreeMap,
+    fs, io,
+    path::{Path, PathBuf},
+};
+
+use crate::{Machine, dmi, procfs, sysfs};
+
+/// Files and links by their path without the leading slash.
+#[derive(Debug, Clone, Default)]
+pub struct Tree {
+    entries: BTreeMap<String, Entry>,
+}
+
+#[derive(Debug, Clone)]
+enum Entry {
+    File(Vec<u8>),
+    Link(String),
+    Folder,
+}
+
+/// Why a tree could not be written.
+#[derive(Debug, thiserror::Error)]
+#[error("cannot write {}: {cause}", path.display())]
+pub struct WriteError {
+    /// The file, link or folder.
+    pub path: PathBuf,
+    /// What the system answered.
+    #[source]
+    pub cause: io::Error,
+}
+
+impl Tree {
+    /// The files that stand for a machine.
+    pub fn of(machine: &Machine) -> Self {
+        let mut tree = Self::default();
+        procfs::put(machine, &mut tree);
+        sysfs::put(machine, &mut tree);
+        dmi::put(machine, &mut tree);
+        tree
+    }
+
+    /// Puts a file; one that stood there is replaced.
+    pub fn file(&mut self, path: impl Into<String>, content: impl Into<Vec<u8>>) {
+        self.entries.insert(path.into(), Entry::File(content.into()));
+    }
+
+    /// Puts a file of one line.
+    pub fn line(&mut self, path: impl Into<String>, text: impl std::fmt::Display) {
+        self.file(path, format!("{text}\n"));
+    }
+
+    /// Puts a link to an absolute path of the tree; it is written relative, so that it leads there
+    /// wherever the folder lies.
+    pub fn link(&mut self, path: impl Into<String>, target: &str) {
+        let path = path.into();
+        let up = "../".repeat(path.matches('/').count());
+        self.entries.insert(path, Entry::Link(up + target.trim_start_matches('/')));
+    }
+
+    /// Puts a folder.
+    pub fn folder(&mut self, path: impl Into<String>) {
+        self.entries.insert(path.into(), Entry::Folder);
+    }
+
+    /// Takes away whatever stands at a path or below it.
+    pub fn remove(&mut self, path: &str) {
+        let below = format!("{path}/");
+        self.entries.retain(|at, _| at != path && !at.starts_with(&below));
+    }
+
+    /// Writes the tree into a folder, which is made if it is not there.
+    ///
+    /// # Errors
+    /// A [`WriteError`] that names what could not be written.
+    pub fn write(&self, root: &Path) -> Result<(), WriteError> {
+        for (at, entry) in &self.entries {
+            let path = root.join(at);
+            let wrote = match entry {
+                Entry::Folder => fs::create_dir_all(&path),
+                Entry::File(content) => make_parent(&path).and_then(|()| fs::write(&path, content)),
+                Entry::Link(target) => make_parent(&path)
+                    .and_then(|()| std::os::unix::fs::symlink(target, &path)),
+            };
+            wrote.map_err(|cause| WriteError { path, cause })?;
+        }
+        Ok(())
+    }
+}
+
+fn make_parent(path: &Path) -> io::Result<()> {
+    path.parent().map_or(Ok(()), fs::create_dir_all)
+}

@@ -1,0 +1,125 @@
+//! `tectum demo`: the whole round on made-up machines.
+
+use std::path::{Path, PathBuf};
+
+use clap::Parser;
+use tectum_demo::MACHINES;
+
+use crate::{
+    args::{Cli, DemoArgs},
+    exit::{DONE, Failure, Status},
+    subject::write_demo,
+    views::{Sheet, Terminal},
+};
+
+/// Each command of the round, and what a newcomer should know before it.
+const ROUND: &[(&str, &[&str])] = &[
+    (
+        "A server nobody has told you about. One sheet says who it is and what is in it.",
+        &["survey", "--from", "gannet-before"],
+    ),
+    (
+        "Name a section to see it drawn, with every part in a table.",
+        &["survey", "memory", "--from", "gannet-before"],
+    ),
+    ("Disks with their partitions in proportion.", &["survey", "storage", "--from", "gannet-before"]),
+    (
+        "Save what was seen. The file is written whole or not at all, for your eyes only.",
+        &["survey", "--from", "gannet-before", "--out", "before.json"],
+    ),
+    (
+        "After a maintenance visit, the same again.",
+        &["survey", "--from", "gannet-after", "--out", "after.json"],
+    ),
+    (
+        "What did the visit change? Disks sda and sdb traded names on the way: that is no change.",
+        &["compare", "before.json", "after.json"],
+    ),
+];
+
+pub(super) fn run(args: &DemoArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
+    // Kept until the round is over, and taken away with it.
+    let mut temporary = None;
+    let folder: PathBuf = match &args.folder {
+        Some(folder) => {
+            std::fs::create_dir_all(folder).map_err(Failure::Folder)?;
+            folder.clone()
+        }
+        None => {
+            let made = tempfile::Builder::new().prefix("tectum-demo-").tempdir();
+            temporary.insert(made.map_err(Failure::Folder)?).path().to_owned()
+        }
+    };
+    let mut page = Sheet::new(terminal.width());
+    page.paragraph(
+        "The Skerry Coast Tide Service computes tides on a server named gannet. Here it is twice, \
+         before and after a maintenance visit, as the files that its kernel showed.",
+    );
+    for shipped in MACHINES {
+        page.entry(shipped.name).plain(shipped.summary);
+        let target = folder.join(shipped.name);
+        if target.exists() {
+            return Err(Failure::DemoStands(target));
+        }
+        write_demo(shipped, &target)?;
+    }
+    terminal.print(&page)?;
+    command(&format!("cd {}", folder.display()), "", terminal)?;
+    let home = std::env::current_dir().map_err(Failure::Folder)?;
+    std::env::set_current_dir(&folder).map_err(Failure::Folder)?;
+    let round = steps(terminal);
+    std::env::set_current_dir(home).map_err(Failure::Folder)?;
+    round?;
+    let mut page = Sheet::new(terminal.width());
+    page.gap();
+    page.paragraph(
+        "The same machines are subjects of every command: tectum survey --from demo:gannet-after. \
+         Without --from, the machine is this one.",
+    );
+    terminal.print(&page)?;
+    Ok(DONE)
+}
+
+fn steps(terminal: &mut Terminal) -> Result<(), Failure> {
+    for (why, words) in ROUND {
+        command(&format!("tectum {}", words.join(" ")), why, terminal)?;
+        let line = std::iter::once("tectum").chain(words.iter().copied());
+        let Ok(cli) = Cli::try_parse_from(line) else {
+            return Err(Failure::DemoDescription {
+                name: "round",
+                cause: format!("{words:?} is no command line"),
+            });
+        };
+        let status = super::run(cli.command, terminal)?;
+        if status != DONE {
+            terminal.remark(&format!("exit status {status}: there are differences"));
+        }
+    }
+    Ok(())
+}
+
+fn command(line: &str, why: &str, terminal: &mut Terminal) -> Result<(), Failure> {
+    let mut page = Sheet::new(terminal.width());
+    page.gap();
+    if !why.is_empty() {
+        page.paragraph(why);
+    }
+    page.command(line);
+    page.gap();
+    terminal.print(&page)?;
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_line_of_the_round_is_a_command_line() {
+        for (_, words) in ROUND {
+            let line = std::iter::once("tectum").chain(words.iter().copied());
+            assert!(Cli::try_parse_from(line).is_ok(), "{words:?}");
+            assert!(Path::new(words[0]).components().count() == 1);
+        }
+    }
+}

@@ -1,0 +1,97 @@
+//! Exit statuses, and failures with the status each calls for.
+
+use std::{io, path::PathBuf, process::ExitCode};
+
+use tectum_core::{
+    report::{read::ReadError, save::SaveError},
+    source::OpenError,
+};
+
+/// An exit status.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) struct Status(u8);
+
+/// Done.
+pub(crate) const DONE: Status = Status(0);
+/// Differences or findings.
+pub(crate) const DIFFERENT: Status = Status(1);
+/// Wrong usage.
+pub(crate) const USAGE: Status = Status(2);
+/// The work could not be done.
+pub(crate) const FAILED: Status = Status(3);
+
+impl From<Status> for ExitCode {
+    fn from(status: Status) -> Self {
+        Self::from(status.0)
+    }
+}
+
+impl std::fmt::Display for Status {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        self.0.fmt(f)
+    }
+}
+
+/// Why a command could not do its work.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum Failure {
+    /// A section that is none.
+    #[error("there is no section {given:?}; the sections are {}", .known.join(", "))]
+    NoSuchSection { given: String, known: Vec<&'static str> },
+    /// Nothing left to survey.
+    #[error("every section is skipped: nothing is left to survey")]
+    NothingLeft,
+    /// A demo machine that is none.
+    #[error("there is no demo machine {given:?}; there are {}", .known.join(", "))]
+    NoSuchDemo { given: String, known: Vec<&'static str> },
+    /// Nothing at a path.
+    #[error("cannot read {}: {cause}", .path.display())]
+    Subject { path: PathBuf, cause: io::Error },
+    /// A file too large to be a report.
+    #[error("{} is {bytes} bytes long, more than any report: {limit} bytes are the most that is read", .path.display())]
+    TooLarge { path: PathBuf, bytes: u64, limit: u64 },
+    /// A folder that cannot be a subject.
+    #[error(transparent)]
+    Open(#[from] OpenError),
+    /// A file that is no report.
+    #[error("{}: {cause}", .path.display())]
+    Report { path: PathBuf, cause: ReadError },
+    /// A file that could not be written.
+    #[error(transparent)]
+    Save(#[from] SaveError),
+    /// A demo tree that could not be written.
+    #[error(transparent)]
+    Demo(#[from] tectum_demo::WriteError),
+    /// A shipped description that cannot be read: a defect.
+    #[error("the shipped demo machine {name:?} cannot be read: {cause}")]
+    DemoDescription { name: &'static str, cause: String },
+    /// A temporary folder that could not be made.
+    #[error("cannot make a folder for the demo: {0}")]
+    Folder(io::Error),
+    /// Something stands where the demo would write.
+    #[error("{} is there already; name a folder that is new or empty", .0.display())]
+    DemoStands(PathBuf),
+    /// Output that could not be written.
+    #[error("cannot write the output: {0}")]
+    Output(#[from] io::Error),
+}
+
+impl Failure {
+    /// The exit status it calls for.
+    pub(crate) fn status(&self) -> Status {
+        match self {
+            Self::NoSuchSection { .. } | Self::NothingLeft | Self::NoSuchDemo { .. } => USAGE,
+            _ => FAILED,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn statuses_are_those_that_scripts_rely_on() {
+        assert_eq!([DONE, DIFFERENT, USAGE, FAILED].map(|status| status.0), [0, 1, 2, 3]);
+    }
+}

@@ -1,0 +1,13 @@
+//! Views: data turned into text. They decide nothing; whatever comes from a machine is made safe
+//! for the terminal in one place, where a page is written.
+
+pub(crate) mod changes;
+pub(crate) mod draw;
+pub(crate) mod gaps;
+mod page;
+pub(crate) mod sheet;
+mod sizes;
+mod terminal;
+
+pub(crate) use page::{Sheet, Tone};
+pub(crate) use terminal::Terminal;

@@ -1,0 +1,193 @@
+//! A page of text in the tool's own look: a gutter of labels, what is said beside it, tables and
+//! drawings under it.
+
+use comfy_table::{ContentArrangement, Table, presets};
+use unicode_width::UnicodeWidthStr;
+
+use super::terminal::safe;
+
+/// How a piece of text is shown.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Tone {
+    /// As it is.
+    Plain,
+    /// What matters most.
+    Strong,
+    /// What matters least.
+    Quiet,
+    /// A label.
+    Label,
+    /// The line over a page.
+    Roof,
+    /// A value before.
+    Before,
+    /// A value after.
+    After,
+    /// Something wrong.
+    Alarm,
+}
+
+/// Columns of the gutter.
+const GUTTER: usize = 11;
+
+type Line = Vec<(Tone, String)>;
+
+/// A page.
+pub(crate) struct Sheet {
+    width: usize,
+    lines: Vec<Line>,
+}
+
+/// What is said beside a label, wrapped within the page's width.
+pub(crate) struct Said<'a> {
+    page: &'a mut Sheet,
+}
+
+impl Sheet {
+    pub(crate) fn new(width: usize) -> Self {
+        Self { width, lines: Vec::new() }
+    }
+
+    pub(crate) fn lines(&self) -> &[Line] {
+        &self.lines
+    }
+
+    /// Columns beside the gutter.
+    pub(crate) fn room(&self) -> usize {
+        self.width - GUTTER
+    }
+
+    /// An empty line.
+    pub(crate) fn gap(&mut self) {
+        self.lines.push(Vec::new());
+    }
+
+    /// The top of a page: a roof, the name under it, and what else says who it is at the right.
+    pub(crate) fn roof(&mut self, name: &str, aside: &str) {
+        self.lines.push(vec![(Tone::Roof, "▔".repeat(self.width))]);
+        let (name, aside) = (safe(name).into_owned(), safe(aside).into_owned());
+        let blank = self.width.saturating_sub(name.width() + aside.width() + 1);
+        if blank == 0 {
+            self.lines.push(vec![(Tone::Plain, " ".into()), (Tone::Strong, name)]);
+            self.lines.push(vec![(Tone::Quiet, format!(" {aside}"))]);
+        } else {
+            self.lines.push(vec![
+                (Tone::Plain, " ".into()),
+                (Tone::Strong, name),
+                (Tone::Quiet, format!("{}{aside}", " ".repeat(blank))),
+            ]);
+        }
+    }
+
+    /// A label in the gutter; what is said goes beside it.
+    pub(crate) fn entry(&mut self, label: &str) -> Said<'_> {
+        let label = safe(label);
+        let pad = GUTTER.saturating_sub(label.width() + 1);
+        if pad == 0 {
+            self.lines.push(vec![(Tone::Label, format!(" {label}"))]);
+            self.lines.push(vec![(Tone::Plain, " ".repeat(GUTTER))]);
+        } else {
+            self.lines.push(vec![(Tone::Label, format!(" {label}{}", " ".repeat(pad)))]);
+        }
+        Said { page: self }
+    }
+
+    /// Another line beside the gutter.
+    pub(crate) fn beside(&mut self) -> Said<'_> {
+        self.lines.push(vec![(Tone::Plain, " ".repeat(GUTTER))]);
+        Said { page: self }
+    }
+
+    /// A line beside the gutter that is laid out already and not wrapped.
+    pub(crate) fn drawn(&mut self, parts: impl IntoIterator<Item = (Tone, String)>) {
+        let mut line = vec![(Tone::Plain, " ".repeat(GUTTER))];
+        line.extend(parts);
+        self.lines.push(line);
+    }
+
+    /// Text over the page's width, wrapped.
+    pub(crate) fn paragraph(&mut self, text: &str) {
+        self.lines.push(vec![(Tone::Plain, " ".into())]);
+        self.words(Tone::Plain, text, 1);
+    }
+
+    /// A command as it is typed.
+    pub(crate) fn command(&mut self, line: &str) {
+        self.lines.push(vec![
+            (Tone::Label, " ❯ ".into()),
+            (Tone::Strong, line.to_owned()),
+        ]);
+    }
+
+    /// A table beside the gutter. Columns whose heading begins with `>` are set to the right.
+    pub(crate) fn table(&mut self, heads: &[&str], rows: &[Vec<String>]) {
+        let mut table = Table::new();
+        table.load_style(presets::NOTHING);
+        table.set_content_arrangement(ContentArrangement::Dynamic);
+        table.set_width(u16::try_from(self.room()).unwrap_or(u16::MAX));
+        table.set_header(heads.iter().map(|head| head.trim_start_matches('>')));
+        for row in rows {
+            table.add_row(row.iter().map(|cell| safe(cell).into_owned()));
+        }
+        for (index, head) in heads.iter().enumerate() {
+            if let Some(column) = table.column_mut(index) {
+                column.set_padding((0, 2));
+                if head.starts_with('>') {
+                    column.set_cell_alignment(comfy_table::CellAlignment::Right);
+                }
+            }
+        }
+        for (index, line) in table.lines().enumerate() {
+            let tone = if index == 0 { Tone::Quiet } else { Tone::Plain };
+            self.drawn([(tone, line)]);
+        }
+    }
+
+    /// Adds words to the last line, going on below at the indent where it is full.
+    fn words(&mut self, tone: Tone, text: &str, indent: usize) {
+        let text = safe(text).into_owned();
+        let mut first = true;
+        for word in text.split(' ') {
+            let space = if first { "" } else { " " };
+            first = false;
+            let used: usize = self.last().iter().map(|(_, part)| part.width()).sum();
+            let at_start = used <= indent;
+            let piece = if at_start { word.to_owned() } else { format!("{space}{word}") };
+            if !at_start && used + piece.width() > self.width {
+                self.lines.push(vec![(Tone::Plain, " ".repeat(indent))]);
+                self.last().push((tone, word.to_owned()));
+            } else {
+                self.last().push((tone, piece));
+            }
+        }
+    }
+
+    fn last(&mut self) -> &mut Line {
+        if self.lines.is_empty() {
+            self.lines.push(Vec::new());
+        }
+        let end = self.lines.len() - 1;
+        // There is a last line: one was just pushed if there was none.
+        #[allow(clippy::indexing_slicing)]
+        &mut self.lines[end]
+    }
+}
+
+impl Said<'_> {
+    pub(crate) fn tone(self, tone: Tone, text: impl AsRef<str>) -> Self {
+        self.page.words(tone, text.as_ref(), GUTTER);
+        self
+    }
+
+    pub(crate) fn plain(self, text: impl AsRef<str>) -> Self {
+        self.tone(Tone::Plain, text)
+    }
+
+    pub(crate) fn strong(self, text: impl AsRef<str>) -> Self {
+        self.tone(Tone::Strong, text)
+    }
+
+    pub(crate) fn quiet(self, text: impl AsRef<str>) -> Self {
+        self.tone(Tone::Quiet, text)
+    }
+}

@@ -1,0 +1,121 @@
+//! A survey as a sheet: who the machine is, what is in it, section by section.
+
+mod cpu;
+mod devices;
+mod identity;
+mod memory;
+mod storage;
+
+use tectum_core::report::{
+    Report,
+    fact::{Fact, Gap},
+    kinds::Leaf,
+};
+
+use super::page::Sheet;
+use crate::args::{Detail, Units};
+
+/// What a section's view is given.
+pub(super) struct View<'a> {
+    pub(super) report: &'a Report,
+    pub(super) units: Units,
+    /// Whether tables and drawings are wanted.
+    pub(super) drawn: bool,
+}
+
+/// Prints a survey.
+pub(crate) fn survey(
+    report: &Report,
+    page: &mut Sheet,
+    named: bool,
+    detail: Detail,
+    units: Units,
+) {
+    let hostname = report.machine.hostname.value().map_or("a machine without a name", |name| name);
+    let seen = report.taken.at.strftime("seen %Y-%m-%d %H:%M UTC").to_string();
+    page.roof(hostname, &format!("{}, {seen}", report.taken.subject));
+    let drawn = match detail {
+        Detail::Brief => false,
+        Detail::Normal => named,
+        Detail::Full => true,
+    };
+    let view = View { report, units, drawn };
+    let inventory = &report.inventory;
+    let space = |page: &mut Sheet| {
+        if drawn {
+            page.gap();
+        }
+    };
+    if let Some(platform) = &inventory.platform {
+        identity::platform(platform, &view, page);
+        space(page);
+    }
+    if let Some(cpu) = &inventory.cpu {
+        cpu::print(cpu, &view, page);
+        space(page);
+    }
+    if let Some(memory) = &inventory.memory {
+        memory::print(memory, &view, page);
+        space(page);
+    }
+    if let Some(gpu) = &inventory.gpu {
+        devices::gpu(gpu, &view, page);
+        space(page);
+    }
+    if let Some(storage) = &inventory.storage {
+        storage::print(storage, &view, page);
+        space(page);
+    }
+    if let Some(os) = &inventory.os {
+        identity::os(os, &view, page);
+        space(page);
+    }
+    if let Some(firmware) = &inventory.firmware {
+        identity::firmware(firmware, &view, page);
+        space(page);
+    }
+    if detail == Detail::Full {
+        super::gaps::list(report, page);
+    }
+}
+
+/// A value as text, or why it is missing.
+pub(super) fn text<T: Leaf>(fact: &Fact<T>) -> String {
+    match fact.value() {
+        Some(value) => value.to_text(),
+        None => fact.missing().map_or_else(String::new, why),
+    }
+}
+
+/// A value as text, or nothing.
+pub(super) fn known<T: Leaf>(fact: &Fact<T>) -> Option<String> {
+    fact.value().map(Leaf::to_text)
+}
+
+/// A table's cell: a value, or a dot where it is missing.
+pub(super) fn cell<T: Leaf>(fact: &Fact<T>) -> String {
+    known(fact).unwrap_or_else(|| "·".to_owned())
+}
+
+/// A table's cell for a size.
+pub(super) fn size_cell(fact: &Fact<u64>, form: impl Fn(u64) -> String) -> String {
+    fact.value().map_or_else(|| "·".to_owned(), |bytes| form(*bytes))
+}
+
+/// A gap in a few words.
+pub(super) fn why(gap: &Gap) -> String {
+    use tectum_core::report::fact::Why;
+    match gap.why {
+        Why::NotProvided => "not given by this machine".to_owned(),
+        Why::Permission => "only root may see it".to_owned(),
+        Why::Blank => "left blank by the firmware".to_owned(),
+        Why::Invalid => "unreadable".to_owned(),
+        Why::Timeout => "did not answer in time".to_owned(),
+        Why::NotApplicable => "does not apply".to_owned(),
+    }
+}
+
+/// Words that are known, joined.
+pub(super) fn joined(parts: impl IntoIterator<Item = Option<String>>, between: &str) -> String {
+    parts.into_iter().flatten().collect::<Vec<_>>().join(between)
+}

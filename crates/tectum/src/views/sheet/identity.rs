@@ -1,0 +1,175 @@
+//! Platform, firmware and operating system: who the machine is.
+
+use tectum_core::report::{
+    fact::Fact,
+    kinds::{Leaf, Serial, Text},
+    model::{Firmware, FirmwareKind, Os, Platform},
+};
+
+use super::{View, cell, joined, known, text, why};
+use crate::views::{page::Sheet, sizes::size};
+
+pub(super) fn platform(platform: &Platform, view: &View<'_>, page: &mut Sheet) {
+    let system = &platform.system;
+    let tree = platform.device_tree.as_ref();
+    let mut said = page.entry("machine");
+    match (known(&system.product), tree.and_then(|tree| known(&tree.model))) {
+        (Some(product), _) => {
+            said = said.strong(product);
+            if let Some(maker) = known(&system.manufacturer) {
+                said = said.plain(format!(" by {maker}"));
+            }
+            if let Some(version) = known(&system.version) {
+                said = said.plain(format!(", {version}"));
+            }
+        }
+        (None, Some(model)) => said = said.strong(model).plain(" by its device tree"),
+        (None, None) => {
+            let gap = system.product.missing().map(why).unwrap_or_default();
+            said = said.plain(format!("maker and product {gap}"));
+        }
+    }
+    let _ = said;
+    serial_line(&system.serial, "serial", page);
+    if !view.drawn {
+        return;
+    }
+    if let Some(uuid) = known(&system.uuid) {
+        page.beside().quiet("UUID ").plain(uuid);
+    }
+    let extra = joined(
+        [known(&system.family).map(|family| format!("family {family}")),
+         known(&system.sku).map(|sku| format!("SKU {sku}"))],
+        ", ",
+    );
+    if !extra.is_empty() {
+        page.beside().plain(extra);
+    }
+    let mut rows = Vec::new();
+    for board in platform.boards.iter() {
+        rows.push(vec![
+            "board".to_owned(),
+            joined([known(&board.manufacturer), known(&board.product)], " "),
+            cell(&board.serial),
+            cell(&board.asset_tag),
+            cell(&board.location),
+        ]);
+    }
+    for chassis in platform.chassis.iter() {
+        rows.push(vec![
+            "chassis".to_owned(),
+            joined([known(&chassis.manufacturer), known(&chassis.kind)], " "),
+            cell(&chassis.serial),
+            cell(&chassis.asset_tag),
+            joined([chassis.height_units.value().map(|units| format!("{units} U"))], ""),
+        ]);
+    }
+    if !rows.is_empty() {
+        page.gap();
+        page.table(&["part", "what", "serial", "asset tag", "where"], &rows);
+    }
+    if let Some(tree) = tree {
+        page.beside().quiet("compatible with ").plain(text(&tree.compatible));
+    }
+}
+
+fn serial_line(serial: &Fact<Serial>, label: &str, page: &mut Sheet) {
+    match serial.value() {
+        Some(serial) => {
+            page.beside().quiet(format!("{label} ")).plain(&**serial);
+        }
+        None => {
+            if let Some(gap) = serial.missing() {
+                page.beside().quiet(format!("{label} number: {}", why(gap)));
+            }
+        }
+    }
+}
+
+pub(super) fn firmware(firmware: &Firmware, view: &View<'_>, page: &mut Sheet) {
+    let kind = match firmware.kind.value() {
+        Some(FirmwareKind::Uefi) => "UEFI".to_owned(),
+        Some(FirmwareKind::Bios) => "BIOS".to_owned(),
+        Some(FirmwareKind::DeviceTree) => "started with a device tree".to_owned(),
+        None => format!("BIOS or UEFI: {}", text(&firmware.kind)),
+    };
+    let mut said = page.entry("firmware").strong(kind);
+    if let Some(version) = known(&firmware.version) {
+        let vendor = known(&firmware.vendor).map(|vendor| format!("{vendor} ")).unwrap_or_default();
+        said = said.plain(format!(", {vendor}{version}"));
+    }
+    if let Some(date) = known(&firmware.date) {
+        said = said.plain(format!(" of {date}"));
+    }
+    let _ = said;
+    if view.drawn {
+        let rest = joined(
+            [
+                known(&firmware.release).map(|release| format!("release {release}")),
+                firmware
+                    .rom_size_bytes
+                    .value()
+                    .map(|bytes| format!("ROM of {}", size(*bytes, view.units))),
+            ],
+            ", ",
+        );
+        if !rest.is_empty() {
+            page.beside().plain(rest);
+        }
+    }
+}
+
+pub(super) fn os(os: &Os, view: &View<'_>, page: &mut Sheet) {
+    let name = known(&os.pretty_name)
+        .or_else(|| known(&os.name))
+        .unwrap_or_else(|| format!("operating system {}", text(&os.pretty_name)));
+    let kernel = joined([known(&os.kernel_name), known(&os.kernel_release)], " ");
+    page.entry("system")
+        .strong(name)
+        .plain(format!(", {kernel} on {}", text(&os.architecture)));
+    let readings = view.report.readings.os.as_ref();
+    if let Some(up) = readings.and_then(|times| times.uptime_seconds.value()) {
+        let since = readings.and_then(|times| known(&times.booted_at));
+        let since = since.map(|at| format!(", since {}", at.replace('T', " ").replace('Z', " UTC")));
+        page.beside().quiet(format!("up {}{}", span(*up), since.unwrap_or_default()));
+    }
+    if !view.drawn {
+        return;
+    }
+    page.beside().quiet("kernel build ").plain(text(&os.kernel_version));
+    page.beside().quiet("machine id ").plain(text(&os.machine_id));
+    let mut rows = Vec::new();
+    let mut row = |label: &str, fact: &Fact<Text>| {
+        if let Some(value) = known(fact) {
+            rows.push(vec![label.to_owned(), value]);
+        }
+    };
+    row("version", &os.version);
+    row("code name", &os.codename);
+    row("edition", &os.variant);
+    row("build", &os.build_id);
+    row("support ends", &os.support_end);
+    row("home page", &os.home_url);
+    row("help", &os.support_url);
+    row("defects", &os.bug_report_url);
+    if let Some(names) = os.compatible_with.value() {
+        rows.push(vec!["compatible with".to_owned(), names.to_text()]);
+    }
+    for field in os.other_fields.iter() {
+        rows.push(vec![cell(&field.key), cell(&field.value)]);
+    }
+    if !rows.is_empty() {
+        page.gap();
+        page.table(&["release", ""], &rows);
+    }
+}
+
+/// A time span in its two largest units.
+fn span(seconds: u64) -> String {
+    let (days, hours, minutes) = (seconds / 86_400, seconds / 3600 % 24, seconds / 60 % 60);
+    match (days, hours) {
+        (0, 0) => format!("{minutes} min"),
+        (0, _) => format!("{hours} h {minutes} min"),
+        _ => format!("{days} d {hours} h"),
+    }
+}

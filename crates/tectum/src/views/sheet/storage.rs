@@ -1,0 +1,154 @@
+//! Storage: each disk as a bar with its partitions in proportion, a table under it.
+
+use tectum_core::report::{
+    fact::Fact,
+    kinds::{Leaf, Text},
+    model::{Disk, Partition, Storage},
+};
+
+use super::{View, cell, joined, known, size_cell, why};
+use crate::views::{
+    draw::{Piece, bar},
+    page::Sheet,
+    sizes::{count, decimal, disk_size, size},
+};
+
+pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
+    let said = page.entry("storage");
+    if let Some(gap) = storage.disks.gap() {
+        said.plain(format!("disks: {}", why(gap)));
+        return;
+    }
+    let total = storage
+        .disks
+        .iter()
+        .filter_map(|disk| disk.size_bytes.value())
+        .fold(0u64, |sum, bytes| sum.saturating_add(*bytes));
+    let optical = match storage.optical_drives.len() {
+        0 => String::new(),
+        drives => format!(", {}", count(drives, "optical drive", "optical drives")),
+    };
+    match storage.disks.len() {
+        0 => said.plain(format!("no disk{optical}")),
+        disks => said
+            .strong(disk_size(total, view.units))
+            .plain(format!(" on {}{optical}", count(disks, "disk", "disks"))),
+    };
+    for disk in storage.disks.iter() {
+        if view.drawn {
+            page.gap();
+            drawn(disk, view, page);
+        } else {
+            brief(disk, page);
+        }
+    }
+    if view.drawn {
+        for drive in storage.optical_drives.iter() {
+            page.gap();
+            page.beside()
+                .strong(cell(&drive.name))
+                .plain(format!("  optical drive, {}", joined([known(&drive.vendor), known(&drive.model)], " ")))
+                .quiet(joined([known(&drive.serial).map(|serial| format!(", serial {serial}"))], ""));
+        }
+    }
+}
+
+fn brief(disk: &Disk, page: &mut Sheet) {
+    page.beside()
+        .strong(cell(&disk.name))
+        .plain(format!("  {}, {}", size_cell(&disk.size_bytes, decimal), model(disk)))
+        .quiet(joined([known(&disk.serial).map(|serial| format!(", serial {serial}"))], ""));
+}
+
+fn model(disk: &Disk) -> String {
+    let name = joined([known(&disk.vendor), known(&disk.model)], " ");
+    if name.is_empty() { format!("{} disk", cell(&disk.kind)) } else { name }
+}
+
+fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
+    page.beside()
+        .strong(cell(&disk.name))
+        .plain(format!(
+            "  {}, {}",
+            size_cell(&disk.size_bytes, |bytes| disk_size(bytes, view.units)),
+            model(disk)
+        ));
+    let rotates = match disk.rotational.value() {
+        Some(true) => Some("the kernel takes it for rotating".to_owned()),
+        Some(false) => Some("does not rotate".to_owned()),
+        None => None,
+    };
+    page.beside().quiet(joined(
+        [
+            Some(format!("{} at {}", cell(&disk.kind), cell(&disk.address))),
+            known(&disk.serial).map(|serial| format!("serial {serial}")),
+            known(&disk.firmware_revision).map(|revision| format!("firmware {revision}")),
+            rotates,
+            (disk.removable.value() == Some(&true)).then(|| "removable".to_owned()),
+            (disk.read_only.value() == Some(&true)).then(|| "read-only".to_owned()),
+        ],
+        ", ",
+    ));
+    let Some(whole) = disk.size_bytes.value() else { return };
+    let width = page.room().saturating_sub(2);
+    page.drawn(bar(&pieces(disk, *whole), *whole, width));
+    let mut rows: Vec<Vec<String>> = Vec::new();
+    if let Some(filesystem) = known(&disk.filesystem) {
+        rows.push(vec![
+            cell(&disk.name),
+            size(*whole, view.units),
+            filesystem,
+            cell(&disk.filesystem_label),
+            mounted(&disk.mount_points),
+        ]);
+    }
+    rows.extend(disk.partitions.iter().map(|partition| row(partition, view)));
+    if !rows.is_empty() {
+        page.table(&["partition", ">size", "holds", "label", "mounted at"], &rows);
+    }
+}
+
+fn row(partition: &Partition, view: &View<'_>) -> Vec<String> {
+    let label = known(&partition.filesystem_label).or_else(|| known(&partition.label));
+    vec![
+        cell(&partition.name),
+        size_cell(&partition.size_bytes, |bytes| size(bytes, view.units)),
+        cell(&partition.filesystem),
+        label.unwrap_or_else(|| "·".to_owned()),
+        mounted(&partition.mount_points),
+    ]
+}
+
+fn mounted(points: &Fact<Vec<Text>>) -> String {
+    match points.value() {
+        Some(points) if !points.is_empty() => points.to_text(),
+        _ => "·".to_owned(),
+    }
+}
+
+/// Partitions and the free space before, between and after them.
+fn pieces(disk: &Disk, whole: u64) -> Vec<Piece> {
+    let mut pieces = Vec::new();
+    let mut end = 0;
+    for partition in disk.partitions.iter() {
+        let (Some(start), Some(length)) =
+            (partition.start_bytes.value(), partition.size_bytes.value())
+        else {
+            continue;
+        };
+        // Up to a hundredth of the disk is alignment, not space to speak of.
+        if start.saturating_sub(end) > whole / 100 {
+            pieces.push(Piece { size: start - end, free: true });
+        }
+        // An extended partition's entry is a sector or two around those inside it.
+        if *length > 2048 {
+            pieces.push(Piece { size: *length, free: false });
+            end = end.max(start.saturating_add(*length));
+        }
+    }
+    if pieces.is_empty() {
+        let free = !disk.filesystem.is_known();
+        return vec![Piece { size: whole, free }];
+    }
+    pieces
+}

@@ -1,0 +1,109 @@
+//! Sizes and other numbers as people read them.
+
+use crate::args::Units;
+
+/// A size in the units asked for.
+pub(crate) fn size(bytes: u64, units: Units) -> String {
+    match units {
+        Units::Iec => scaled(bytes, 1024, &["bytes", "KiB", "MiB", "GiB", "TiB", "PiB", "EiB"]),
+        Units::Si => decimal(bytes),
+        Units::Bytes => format!("{bytes} bytes"),
+    }
+}
+
+/// A size as disks are sold: powers of 1000.
+pub(crate) fn decimal(bytes: u64) -> String {
+    scaled(bytes, 1000, &["bytes", "kB", "MB", "GB", "TB", "PB", "EB"])
+}
+
+/// Both ways where they differ: as it is sold, and in the units asked for.
+pub(crate) fn disk_size(bytes: u64, units: Units) -> String {
+    match units {
+        Units::Iec => format!("{} ({})", decimal(bytes), size(bytes, Units::Iec)),
+        other => size(bytes, other),
+    }
+}
+
+/// Three significant digits or so; whole numbers without a fraction.
+fn scaled(bytes: u64, base: u64, units: &[&str]) -> String {
+    let mut unit = 0;
+    let mut divisor = 1u64;
+    while unit + 1 < units.len() && bytes / divisor >= base {
+        divisor = divisor.saturating_mul(base);
+        unit += 1;
+    }
+    let name = units.get(unit).copied().unwrap_or_default();
+    if bytes % divisor == 0 {
+        return format!("{} {name}", bytes / divisor);
+    }
+    let value = bytes as f64 / divisor as f64;
+    let digits = if value < 10.0 { 2 } else { 1 };
+    let text = format!("{value:.digits$}");
+    let text = text.trim_end_matches('0').trim_end_matches('.');
+    format!("{text} {name}")
+}
+
+/// A field's value as people read it, by the unit in the field's name.
+pub(crate) fn by_field_name(field: &str, value: &serde_json::Value) -> String {
+    let number = value.as_u64();
+    let unit = |suffix: &str| number.filter(|_| field.ends_with(suffix));
+    if let Some(bytes) = unit("_bytes") {
+        return disk_size(bytes, Units::Iec);
+    }
+    let units = [
+        ("_mhz", "MHz"),
+        ("_mts", "MT/s"),
+        ("_mv", "mV"),
+        ("_bits", "bits"),
+        ("_seconds", "s"),
+        ("_units", "rack units"),
+    ];
+    for (suffix, name) in units {
+        if let Some(value) = unit(suffix) {
+            return format!("{value} {name}");
+        }
+    }
+    match value {
+        serde_json::Value::Null => "nothing".to_owned(),
+        serde_json::Value::Bool(true) => "yes".to_owned(),
+        serde_json::Value::Bool(false) => "no".to_owned(),
+        serde_json::Value::String(text) => text.clone(),
+        serde_json::Value::Array(list) if list.is_empty() => "none".to_owned(),
+        serde_json::Value::Array(list) => {
+            let items: Vec<String> = list.iter().map(|item| by_field_name("", item)).collect();
+            items.join(", ")
+        }
+        other => other.to_string(),
+    }
+}
+
+/// A count with its noun.
+pub(crate) fn count(number: usize, one: &str, many: &str) -> String {
+    if number == 1 { format!("1 {one}") } else { format!("{number} {many}") }
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    #[rstest]
+    #[case(0, "0 bytes")]
+    #[case(1023, "1023 bytes")]
+    #[case(1024, "1 KiB")]
+    #[case(34_359_738_368, "32 GiB")]
+    #[case(500_107_862_016, "465.8 GiB")]
+    #[case(u64::MAX, "16 EiB")]
+    fn binary_sizes(#[case] bytes: u64, #[case] text: &str) {
+        assert_eq!(size(bytes, Units::Iec), text);
+    }
+
+    #[rstest]
+    #[case(500_107_862_016, "500.1 GB")]
+    #[case(960_197_124_096, "960.2 GB")]
+    #[case(4_000_000_000_000, "4 TB")]
+    fn decimal_sizes(#[case] bytes: u64, #[case] text: &str) {
+        assert_eq!(decimal(bytes), text);
+    }
+}
