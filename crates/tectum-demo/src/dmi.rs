@@ -82,8 +82,7 @@ impl StructureBuilder {
 
 /// A table of structures, ended as the standard asks.
 pub fn table(structures: impl IntoIterator<Item = StructureBuilder>) -> Vec<u8> {
-    let mut bytes: Vec<u8> =
-        structures.into_iter().flat_map(StructureBuilder::build).collect();
+    let mut bytes: Vec<u8> = structures.into_iter().flat_map(StructureBuilder::build).collect();
     bytes.extend(StructureBuilder::new(127, 0xFEFF).build());
     bytes
 }

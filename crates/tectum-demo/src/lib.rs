@@ -13,7 +13,7 @@ mod tree;
 
 pub use dmi::{StructureBuilder, entry_point_32, table};
 pub use machine::{
-    Board, Bios, Chassis, Cpu, Disk, DiskKind, Gpu, Machine, Module, Partition, Slot, System,
+    Bios, Board, Chassis, Cpu, Disk, DiskKind, Gpu, Machine, Module, Partition, Slot, System,
 };
 pub use tree::{Tree, WriteError};
 

@@ -66,8 +66,7 @@ impl Place {
     pub(crate) fn of(machine: &Machine, number: u32) -> Self {
         let cpu = &machine.cpu;
         let all_cores = (cpu.packages * cpu.cores).max(1);
-        let (package, core) =
-            ((number % all_cores) / cpu.cores.max(1), number % cpu.cores.max(1));
+        let (package, core) = ((number % all_cores) / cpu.cores.max(1), number % cpu.cores.max(1));
         let threads_of = |core: u32| {
             (0..cpu.threads).map(move |thread| thread * all_cores + package * cpu.cores + core)
         };

@@ -120,7 +120,11 @@ fn put_disk(number: u32, disk: &Disk, tree: &mut Tree) {
     tree.line(format!("{block}/queue/physical_block_size"), 4096);
     tree.file(
         format!("run/udev/data/b{major}:{minor}"),
-        if disk.partitions.is_empty() { "E:ID_TYPE=disk\n" } else { "E:ID_TYPE=disk\nE:ID_PART_TABLE_TYPE=gpt\n" },
+        if disk.partitions.is_empty() {
+            "E:ID_TYPE=disk\n"
+        } else {
+            "E:ID_TYPE=disk\nE:ID_PART_TABLE_TYPE=gpt\n"
+        },
     );
     for (index, partition) in (1u32..).zip(&disk.partitions) {
         let name = partition_name(&disk.name, index);
@@ -136,7 +140,9 @@ fn put_disk(number: u32, disk: &Disk, tree: &mut Tree) {
         );
         let label = match partition.label.as_str() {
             "" => String::new(),
-            label => format!("E:ID_FS_LABEL={0}\nE:ID_FS_LABEL_ENC={0}\n", label.replace(' ', "\\x20")),
+            label => {
+                format!("E:ID_FS_LABEL={0}\nE:ID_FS_LABEL_ENC={0}\n", label.replace(' ', "\\x20"))
+            }
         };
         tree.file(
             format!("run/udev/data/b{major}:{minor}"),

@@ -81,8 +81,9 @@ impl Tree {
             let wrote = match entry {
                 Entry::Folder => fs::create_dir_all(&path),
                 Entry::File(content) => make_parent(&path).and_then(|()| fs::write(&path, content)),
-                Entry::Link(target) => make_parent(&path)
-                    .and_then(|()| std::os::unix::fs::symlink(target, &path)),
+                Entry::Link(target) => {
+                    make_parent(&path).and_then(|()| std::os::unix::fs::symlink(target, &path))
+                }
             };
             wrote.map_err(|cause| WriteError { path, cause })?;
         }

@@ -76,7 +76,9 @@ pub enum TableProblem {
         offset: usize,
     },
     /// A header that says it is shorter than itself.
-    #[error("the structure at offset {offset:#x} gives its length as {length}, less than its header's 4 bytes")]
+    #[error(
+        "the structure at offset {offset:#x} gives its length as {length}, less than its header's 4 bytes"
+    )]
     LengthTooSmall {
         /// Offset in the table, in bytes.
         offset: usize,
@@ -84,7 +86,9 @@ pub enum TableProblem {
         length: u8,
     },
     /// The formatted part reaches past the table.
-    #[error("the structure at offset {offset:#x} gives its length as {length}, and only {left} bytes are left")]
+    #[error(
+        "the structure at offset {offset:#x} gives its length as {length}, and only {left} bytes are left"
+    )]
     FormattedCut {
         /// Offset in the table, in bytes.
         offset: usize,
@@ -181,11 +185,8 @@ fn split(rest: &[u8], offset: usize) -> Result<(Structure<'_>, Option<usize>), T
     if length < 4 {
         return Err(TableProblem::LengthTooSmall { offset, length });
     }
-    let formatted = bytes::slice(rest, 0, usize::from(length)).ok_or(TableProblem::FormattedCut {
-        offset,
-        length,
-        left: rest.len(),
-    })?;
+    let formatted = bytes::slice(rest, 0, usize::from(length))
+        .ok_or(TableProblem::FormattedCut { offset, length, left: rest.len() })?;
     let after = rest.get(formatted.len()..).unwrap_or_default();
     // The set ends with an empty string: two zero bytes, also where there is no string at all.
     let end = after.windows(2).position(|pair| pair == [0, 0]);

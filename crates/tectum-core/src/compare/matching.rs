@@ -80,9 +80,9 @@ fn some_key(record: &dyn Record, names: &[&str]) -> Option<Key> {
 
 /// Whether two parts in one place are surely two: an identity is known of both and differs.
 fn is_another(old: &dyn Record, new: &dyn Record) -> bool {
-    old.shape().identity.iter().any(|set| {
-        matches!((whole_key(old, set), whole_key(new, set)), (Some(a), Some(b)) if a != b)
-    })
+    old.shape().identity.iter().any(
+        |set| matches!((whole_key(old, set), whole_key(new, set)), (Some(a), Some(b)) if a != b),
+    )
 }
 
 /// The indices of the parts that are not paired yet, by key.

@@ -239,7 +239,8 @@ impl Comparer {
         if old_value == new_value {
             return None;
         }
-        let hidden = |gap: Option<&Gap>| gap.filter(|gap| gap.why.hides_a_value()).map(|gap| gap.why);
+        let hidden =
+            |gap: Option<&Gap>| gap.filter(|gap| gap.why.hides_a_value()).map(|gap| gap.why);
         let mut at = Pointer::root();
         if let Some(why) = hidden(old.missing()) {
             at.push(field.name);

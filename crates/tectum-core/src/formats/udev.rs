@@ -22,7 +22,9 @@ pub fn decode(value: &str) -> String {
         let coded = match after {
             [b'x', high, low, ..] if *first == b'\\' => {
                 let digit = |byte: &u8| char::from(*byte).to_digit(16);
-                digit(high).zip(digit(low)).and_then(|(high, low)| u8::try_from(high << 4 | low).ok())
+                digit(high)
+                    .zip(digit(low))
+                    .and_then(|(high, low)| u8::try_from(high << 4 | low).ok())
             }
             _ => None,
         };
@@ -55,6 +57,9 @@ mod tests {
         let text = "S:disk/by-id/x\nE:ID_FS_TYPE=ext4\nE:broken\nV:1\n";
         let found = properties(text);
         assert_eq!(found.len(), 1);
-        assert_eq!((found[0].key, &*found[0].value, found[0].line.number), ("ID_FS_TYPE", "ext4", 2));
+        assert_eq!(
+            (found[0].key, &*found[0].value, found[0].line.number),
+            ("ID_FS_TYPE", "ext4", 2)
+        );
     }
 }

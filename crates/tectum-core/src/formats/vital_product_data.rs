@@ -29,7 +29,11 @@ pub fn ata_information(page: &[u8]) -> Option<AtaInformation> {
         identify.get(first * 2..(last + 1) * 2).map(|bytes| trimmed(&swapped(bytes)))
     };
     // Words of the identify data: ACS-4 clause 7.13.6.
-    Some(AtaInformation { model: words(27, 46)?, serial: words(10, 19)?, firmware_revision: words(23, 26)? })
+    Some(AtaInformation {
+        model: words(27, 46)?,
+        serial: words(10, 19)?,
+        firmware_revision: words(23, 26)?,
+    })
 }
 
 /// The part of a page behind its header, no longer than the header says.

@@ -103,11 +103,7 @@ impl Report {
 
     /// The parts of the report that hold facts, with the pointers to them.
     pub fn roots(&self) -> [(&'static str, &dyn Record); 3] {
-        [
-            ("machine", &self.machine),
-            ("inventory", &self.inventory),
-            ("readings", &self.readings),
-        ]
+        [("machine", &self.machine), ("inventory", &self.inventory), ("readings", &self.readings)]
     }
 
     /// Walks every fact of the report.

@@ -87,11 +87,8 @@ impl Report {
             Readable::ButForNews => true,
             Readable::Yes => false,
         };
-        let mut filler = Filler {
-            gaps: gaps(root)?,
-            evidence: evidence(root)?,
-            unknown: Vec::new(),
-        };
+        let mut filler =
+            Filler { gaps: gaps(root)?, evidence: evidence(root)?, unknown: Vec::new() };
         let machine = filler.root::<Machine>(root, "machine")?;
         let inventory = filler.root::<Inventory>(root, "inventory")?;
         let readings = filler.root::<Readings>(root, "readings")?;
@@ -251,8 +248,7 @@ fn string(object: &Map<String, Value>, at: &str, name: &str) -> Result<String, R
 
 fn number(object: &Map<String, Value>, at: &str, name: &str) -> Result<u64, ReadError> {
     let json = member(object, at, name)?;
-    json.as_u64()
-        .ok_or_else(|| wrong_at(&format!("{at}/{name}"), "an integer from 0 up", json))
+    json.as_u64().ok_or_else(|| wrong_at(&format!("{at}/{name}"), "an integer from 0 up", json))
 }
 
 fn strings(json: &Value, at: &str) -> Result<Vec<String>, ReadError> {
@@ -261,11 +257,14 @@ fn strings(json: &Value, at: &str) -> Result<Vec<String>, ReadError> {
         .ok_or_else(|| wrong_at(at, "a list of strings", json))
 }
 
-/// The elements of a list of objects, each with the pointer to it.
+/// An object with the pointer to it.
+type Placed<'a> = (String, &'a Map<String, Value>);
+
+/// The elements of a list of objects.
 fn objects<'a>(
     root: &'a Map<String, Value>,
     name: &'static str,
-) -> Result<Vec<(String, &'a Map<String, Value>)>, ReadError> {
+) -> Result<Vec<Placed<'a>>, ReadError> {
     let at = format!("/{name}");
     let json = member(root, "", name)?;
     let list = json.as_array().ok_or_else(|| wrong_at(&at, "a list", json))?;

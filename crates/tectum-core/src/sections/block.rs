@@ -128,10 +128,7 @@ impl Mounts {
         let found: Vec<&Owned> = mounts.iter().filter_map(|index| self.all.get(*index)).collect();
         if found.is_empty() {
             let rule = "no line names the device";
-            return Fact::known(
-                Vec::new(),
-                Evidence::new(Arc::clone(self.file.path()), rule),
-            );
+            return Fact::known(Vec::new(), Evidence::new(Arc::clone(self.file.path()), rule));
         }
         let rule = "the mount points of the lines that name the device, escapes put back";
         let points = found.iter().map(|mount| Text(mount.mount_point.clone())).collect();

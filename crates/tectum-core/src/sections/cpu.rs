@@ -65,9 +65,10 @@ fn survey(lease: &Lease) -> Found {
         stepping: count("stepping").or_from(|| count("CPU revision")),
         packages: topology.count(Level::Package),
         cores: topology.count(Level::Core),
-        threads: present.clone().map(|cpus| cpus.len() as u64).or_from(|| {
-            online.clone().map(|cpus| cpus.len() as u64)
-        }),
+        threads: present
+            .clone()
+            .map(|cpus| cpus.len() as u64)
+            .or_from(|| online.clone().map(|cpus| cpus.len() as u64)),
         offline: offline(&present, &online),
         minimum_frequency_mhz: limits("cpuinfo_min_freq", u64::min),
         maximum_frequency_mhz: limits("cpuinfo_max_freq", u64::max),
@@ -98,7 +99,10 @@ fn online(lease: &Lease, info: &File, blocks: &[colon::Block<'_>]) -> Fact<Vec<u
         if numbers.is_empty() {
             return Fact::gap(info.lacks("processor"));
         }
-        let raw = format!("processor: {}", number_list::write(&numbers.iter().copied().collect::<Vec<_>>()));
+        let raw = format!(
+            "processor: {}",
+            number_list::write(&numbers.iter().copied().collect::<Vec<_>>())
+        );
         let rule = "the numbers of its `processor` lines";
         let evidence = Evidence::new(Arc::clone(info.path()), rule).raw(&raw);
         Fact::known(numbers.into_iter().collect(), evidence)
@@ -178,9 +182,10 @@ impl Topology {
             return Fact::gap(gap);
         }
         let (file, groups): (_, BTreeSet<&str>) = match level {
-            Level::Package => {
-                ("package_cpus_list", self.cpus.iter().map(|cpu| cpu.package_cpus.as_str()).collect())
-            }
+            Level::Package => (
+                "package_cpus_list",
+                self.cpus.iter().map(|cpu| cpu.package_cpus.as_str()).collect(),
+            ),
             Level::Core => {
                 ("core_cpus_list", self.cpus.iter().map(|cpu| cpu.core_cpus.as_str()).collect())
             }
@@ -356,20 +361,17 @@ fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
                 level: file("level").fact("a decimal number", number::decimal),
                 kind: file("type").text_fact(),
                 size_bytes: file("size").fact("K is 1024 bytes", number::size_with_unit),
-                ways: file("ways_of_associativity").fact("a decimal number", number::decimal).and_then(
-                    |ways| match ways {
+                ways: file("ways_of_associativity")
+                    .fact("a decimal number", number::decimal)
+                    .and_then(|ways| match ways {
                         0 => Err(Gap::new(Why::Blank).hint("0 says that it is not known")),
                         known => Ok(known),
-                    },
-                ),
+                    }),
                 line_bytes: file("coherency_line_size").fact("bytes", number::decimal),
                 instances: Fact::known(
                     shared.len() as u64,
-                    Evidence::new(
-                        format!("{ROOT}/cpu*/cache/index*/shared_cpu_list").into(),
-                        rule,
-                    )
-                    .raw(&groups),
+                    Evidence::new(format!("{ROOT}/cpu*/cache/index*/shared_cpu_list").into(), rule)
+                        .raw(&groups),
                 ),
             })
         })
@@ -425,7 +427,8 @@ fn frequencies(lease: &Lease, info: &File, blocks: &[colon::Block<'_>]) -> CpuRe
             .iter()
             .filter_map(|block| colon::find(block, "cpu MHz"))
             .reduce(|best, next| if pick(next, best) { next } else { best });
-        let rule = "the processor's clock as /proc/cpuinfo gives it: no frequency scaling is exposed";
+        let rule =
+            "the processor's clock as /proc/cpuinfo gives it: no frequency scaling is exposed";
         info.entry_fact(entry, "cpu MHz", rule, number::whole_part)
     };
     CpuReadings {

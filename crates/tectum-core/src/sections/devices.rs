@@ -60,10 +60,12 @@ impl DevicePath {
                 Text(value),
                 Evidence::new(link.into(), rule).place("link").raw(&self.path),
             ),
-            None => Fact::gap(
-                Gap::new(Why::NotProvided)
-                    .tried(link.into(), format!("leads to {}, which names no such place", self.path)),
-            ),
+            None => {
+                Fact::gap(Gap::new(Why::NotProvided).tried(
+                    link.into(),
+                    format!("leads to {}, which names no such place", self.path),
+                ))
+            }
         }
     }
 }

@@ -93,7 +93,10 @@ impl Tables {
             return Parts::missing(gap);
         }
         let items = self.all(typed).filter_map(|structure| part(&structure)).collect();
-        Parts::known(items, self.whole(format!("one for each structure of type {number} it calls for")))
+        Parts::known(
+            items,
+            self.whole(format!("one for each structure of type {number} it calls for")),
+        )
     }
 
     /// Evidence that names the table as a whole.
@@ -138,7 +141,10 @@ impl Tables {
     }
 
     /// The fact that a string field gives.
-    pub(super) fn text<T: From<String>>(&self, field: Option<Field<'_, FirmwareText<'_>>>) -> Fact<T> {
+    pub(super) fn text<T: From<String>>(
+        &self,
+        field: Option<Field<'_, FirmwareText<'_>>>,
+    ) -> Fact<T> {
         let Some(field) = field else { return Fact::gap(self.too_short()) };
         let place = place(&field);
         let path = Arc::clone(self.table.path());
@@ -151,20 +157,22 @@ impl Tables {
                 path,
                 format!("{place} names string {index}, which the structure does not have"),
             )),
-            Some(text) => match meaningful(&text) {
-                Ok(meant) => Fact::known(
-                    T::from(meant),
-                    self.evidence(
-                        place,
-                        &format!("{} → string {index}: {text}", hex(field.bytes)),
-                        "the string that the field names, trimmed",
+            Some(text) => {
+                match meaningful(&text) {
+                    Ok(meant) => Fact::known(
+                        T::from(meant),
+                        self.evidence(
+                            place,
+                            &format!("{} → string {index}: {text}", hex(field.bytes)),
+                            "the string that the field names, trimmed",
+                        ),
                     ),
-                ),
-                Err(gap) => Fact::gap(gap.tried(
-                    path,
-                    format!("{place} names the string {text:?}, which says nothing"),
-                )),
-            },
+                    Err(gap) => Fact::gap(gap.tried(
+                        path,
+                        format!("{place} names the string {text:?}, which says nothing"),
+                    )),
+                }
+            }
         }
     }
 

@@ -81,9 +81,8 @@ impl File {
     ) -> Fact<T> {
         let gap = match &self.content {
             Err(gap) => return Fact::gap(gap.clone()),
-            Ok(_) if self.cut => {
-                Gap::new(Why::Invalid).tried(Arc::clone(&self.path), "is longer than a value can be")
-            }
+            Ok(_) if self.cut => Gap::new(Why::Invalid)
+                .tried(Arc::clone(&self.path), "is longer than a value can be"),
             Ok(_) => {
                 let text = self.text();
                 let trimmed = text.trim_matches(|c: char| c.is_whitespace() || c == '\0');
@@ -204,7 +203,10 @@ pub(super) fn link_name(lease: &Lease, path: &str, rule: &'static str) -> Fact<T
             match name {
                 Some(name) => {
                     let raw = crate::source::path_text(&target);
-                    Fact::known(Text(name), Evidence::new(path.into(), rule).place("link").raw(&raw))
+                    Fact::known(
+                        Text(name),
+                        Evidence::new(path.into(), rule).place("link").raw(&raw),
+                    )
                 }
                 None => Fact::gap(Gap::new(Why::Invalid).tried(path.into(), "leads to the root")),
             }

@@ -20,11 +20,8 @@ use crate::{
     source::Lease,
 };
 
-pub(super) const SECTION: Section = Section {
-    name: "firmware",
-    summary: "BIOS or UEFI: vendor, version, date, size",
-    survey,
-};
+pub(super) const SECTION: Section =
+    Section { name: "firmware", summary: "BIOS or UEFI: vendor, version, date, size", survey };
 
 const EFI: &str = "/sys/firmware/efi";
 
@@ -79,21 +76,21 @@ fn release(tables: &Tables, bios: Option<&BiosInformation<'_>>) -> Fact<Text> {
 /// How the kernel was started: told only by what is there, never by what is not.
 fn kind(lease: &Lease) -> Fact<FirmwareKind> {
     match lease.list(Path::new(EFI)) {
-        Ok(_) => {
+        Ok((names, _)) => {
             let rule = "the kernel makes this folder only where UEFI firmware started it";
-            return Fact::known(FirmwareKind::Uefi, listing_evidence(EFI, rule));
+            let evidence = listing_evidence(EFI, rule).raw(&joined(&names));
+            return Fact::known(FirmwareKind::Uefi, evidence);
         }
         Err(error) if refused(&error).why.hides_a_value() => return Fact::gap(refused(&error)),
         Err(_) => {}
     }
     let entry = File::read(lease, "/sys/firmware/dmi/tables/smbios_entry_point");
-    let table = lease.list(Path::new("/sys/firmware/dmi/tables"));
-    if table.is_ok() {
-        let rule = "there are SMBIOS tables and no /sys/firmware/efi, which UEFI firmware would have left";
-        return Fact::known(
-            FirmwareKind::Bios,
-            listing_evidence("/sys/firmware/dmi/tables", rule),
-        );
+    const TABLES: &str = "/sys/firmware/dmi/tables";
+    if let Ok((names, _)) = lease.list(Path::new(TABLES)) {
+        let rule =
+            "there are SMBIOS tables and no /sys/firmware/efi, which UEFI firmware would have left";
+        let evidence = listing_evidence(TABLES, rule).raw(&joined(&names));
+        return Fact::known(FirmwareKind::Bios, evidence);
     }
     let root = File::read(lease, format!("{DEVICE_TREE}/compatible"));
     if root.bytes().is_ok() {
@@ -107,4 +104,8 @@ fn kind(lease: &Lease) -> Fact<FirmwareKind> {
             .tried(root.path().clone(), "not found")
             .hint("nothing on this machine says how its kernel was started"),
     )
+}
+
+fn joined(names: &[std::ffi::OsString]) -> String {
+    names.iter().map(|name| name.to_string_lossy()).collect::<Vec<_>>().join(" ")
 }

@@ -85,17 +85,16 @@ fn pci_device(lease: &Lease, name: &str, class: &File) -> GpuDevice {
     };
     let (vendor_id, device_id) = (id("vendor"), id("device"));
     let (sub_vendor, sub_device) = (id("subsystem_vendor"), id("subsystem_device"));
-    let code = |fact: &Fact<Text>| {
-        fact.value().and_then(|text| u16::from_str_radix(text, 16).ok())
-    };
+    let code = |fact: &Fact<Text>| fact.value().and_then(|text| u16::from_str_radix(text, 16).ok());
     let ids = (code(&vendor_id), code(&device_id), code(&sub_vendor), code(&sub_device));
     let known = |of: &Fact<Text>, name: Option<&'static str>| {
-        of.clone().and_then(|number| match name {
-            Some(name) => Ok(Text::from(name)),
-            None => Err(Gap::new(Why::NotProvided)
-                .hint(format!("{number} is not in the list of PCI ids that Tectum carries"))),
-        })
-        .by_rule("the number's name in the PCI id list that Tectum carries")
+        of.clone()
+            .and_then(|number| match name {
+                Some(name) => Ok(Text::from(name)),
+                None => Err(Gap::new(Why::NotProvided)
+                    .hint(format!("{number} is not in the list of PCI ids that Tectum carries"))),
+            })
+            .by_rule("the number's name in the PCI id list that Tectum carries")
     };
     GpuDevice {
         address: Fact::known(
@@ -108,12 +107,15 @@ fn pci_device(lease: &Lease, name: &str, class: &File) -> GpuDevice {
         vendor: known(&vendor_id, ids.0.and_then(vendor_name)),
         device: known(&device_id, ids.0.zip(ids.1).and_then(|(v, d)| device_name(v, d))),
         subsystem: known(&sub_device, subsystem_name(ids)),
-        subsystem_id: sub_vendor.clone().and_then(|vendor| match sub_device.value() {
-            Some(device) if &*vendor != "0000" || &**device != "0000" => {
-                Ok(Text(format!("{vendor}:{device}")))
-            }
-            _ => Err(Gap::new(Why::Blank)),
-        }).with_evidence_of(&sub_device),
+        subsystem_id: sub_vendor
+            .clone()
+            .and_then(|vendor| match sub_device.value() {
+                Some(device) if &*vendor != "0000" || &**device != "0000" => {
+                    Ok(Text(format!("{vendor}:{device}")))
+                }
+                _ => Err(Gap::new(Why::Blank)),
+            })
+            .with_evidence_of(&sub_device),
         vendor_id,
         device_id,
         revision: file("revision").fact("two hexadecimal digits", |text| {
@@ -183,7 +185,11 @@ fn elsewhere(lease: &Lease, on_pci: &BTreeSet<String>) -> Vec<GpuDevice> {
                 subsystem_id: not_pci(),
                 subsystem: not_pci(),
                 revision: not_pci(),
-                driver: link_name(lease, &format!("{link}/driver"), "the driver that the link leads to"),
+                driver: link_name(
+                    lease,
+                    &format!("{link}/driver"),
+                    "the driver that the link leads to",
+                ),
                 boot_display: Fact::not_applicable(ONLY_PCI),
             });
         }

@@ -61,74 +61,64 @@ fn arrays(tables: &Tables) -> Parts<MemoryArray> {
 }
 
 fn slots(tables: &Tables) -> Parts<MemorySlot> {
-    tables.parts(
-        MemoryDevice::TYPE,
-        MemoryDevice::from_structure,
-        |device: &MemoryDevice<'_>| {
-            Some(MemorySlot {
-                locator: tables.text(device.device_locator()),
-                bank: tables.text(device.bank_locator()),
-                state: tables.fact(
-                    device.size(),
-                    "size 0 says that no module is installed",
-                    |size| match size {
-                        MemorySize::NotInstalled => Some(SlotState::Empty),
-                        MemorySize::Unknown | MemorySize::Bytes(_) => Some(SlotState::Filled),
-                    },
-                ),
-            })
-        },
-    )
+    tables.parts(MemoryDevice::TYPE, MemoryDevice::from_structure, |device: &MemoryDevice<'_>| {
+        Some(MemorySlot {
+            locator: tables.text(device.device_locator()),
+            bank: tables.text(device.bank_locator()),
+            state: tables.fact(device.size(), "size 0 says that no module is installed", |size| {
+                match size {
+                    MemorySize::NotInstalled => Some(SlotState::Empty),
+                    MemorySize::Unknown | MemorySize::Bytes(_) => Some(SlotState::Filled),
+                }
+            }),
+        })
+    })
 }
 
 fn modules(tables: &Tables) -> Parts<MemoryModule> {
-    tables.parts(
-        MemoryDevice::TYPE,
-        MemoryDevice::from_structure,
-        |device: &MemoryDevice<'_>| {
-            if device.size().is_some_and(|size| size.value == MemorySize::NotInstalled) {
-                return None;
-            }
-            let speed = |speed| match speed {
-                MemorySpeed::Unknown => None,
-                MemorySpeed::MegaTransfers(mts) => Some(u64::from(mts)),
-            };
-            let width = |bits| (bits != 0xFFFF && bits != 0).then_some(u64::from(bits));
-            Some(MemoryModule {
-                slot: tables.text(device.device_locator()),
-                bank: tables.text(device.bank_locator()),
-                size_bytes: tables.fact(
-                    device.size(),
-                    "size with its unit, or the extended field in MiB",
-                    |size| match size {
-                        MemorySize::Bytes(bytes) => Some(bytes),
-                        MemorySize::Unknown | MemorySize::NotInstalled => None,
-                    },
-                ),
-                form_factor: tables.fact(device.form_factor(), NAME, named),
-                kind: tables.fact(device.memory_type(), NAME, named),
-                speed_mts: tables.fact(device.speed(), "MT/s", speed),
-                configured_speed_mts: tables.fact(device.configured_speed(), "MT/s", speed),
-                configured_voltage_mv: tables.fact(
-                    device.configured_voltage_mv(),
-                    "millivolts",
-                    |mv| (mv != 0).then_some(u64::from(mv)),
-                ),
-                ranks: match device.attributes() {
-                    field @ Some(_) => tables.fact(field, "bits 3:0", |raw| {
-                        (raw & 0x0F != 0).then_some(u64::from(raw & 0x0F))
-                    }),
-                    None => tables.fact(device.attributes(), "bits 3:0", |_| None::<u64>),
+    tables.parts(MemoryDevice::TYPE, MemoryDevice::from_structure, |device: &MemoryDevice<'_>| {
+        if device.size().is_some_and(|size| size.value == MemorySize::NotInstalled) {
+            return None;
+        }
+        let speed = |speed| match speed {
+            MemorySpeed::Unknown => None,
+            MemorySpeed::MegaTransfers(mts) => Some(u64::from(mts)),
+        };
+        let width = |bits| (bits != 0xFFFF && bits != 0).then_some(u64::from(bits));
+        Some(MemoryModule {
+            slot: tables.text(device.device_locator()),
+            bank: tables.text(device.bank_locator()),
+            size_bytes: tables.fact(
+                device.size(),
+                "size with its unit, or the extended field in MiB",
+                |size| match size {
+                    MemorySize::Bytes(bytes) => Some(bytes),
+                    MemorySize::Unknown | MemorySize::NotInstalled => None,
                 },
-                data_width_bits: tables.fact(device.data_width_bits(), "bits", width),
-                total_width_bits: tables.fact(device.total_width_bits(), "bits", width),
-                manufacturer: tables.text(device.manufacturer()),
-                part_number: tables.text(device.part_number()),
-                serial: tables.text(device.serial_number()),
-                asset_tag: tables.text(device.asset_tag()),
-            })
-        },
-    )
+            ),
+            form_factor: tables.fact(device.form_factor(), NAME, named),
+            kind: tables.fact(device.memory_type(), NAME, named),
+            speed_mts: tables.fact(device.speed(), "MT/s", speed),
+            configured_speed_mts: tables.fact(device.configured_speed(), "MT/s", speed),
+            configured_voltage_mv: tables.fact(
+                device.configured_voltage_mv(),
+                "millivolts",
+                |mv| (mv != 0).then_some(u64::from(mv)),
+            ),
+            ranks: match device.attributes() {
+                field @ Some(_) => tables.fact(field, "bits 3:0", |raw| {
+                    (raw & 0x0F != 0).then_some(u64::from(raw & 0x0F))
+                }),
+                None => tables.fact(device.attributes(), "bits 3:0", |_| None::<u64>),
+            },
+            data_width_bits: tables.fact(device.data_width_bits(), "bits", width),
+            total_width_bits: tables.fact(device.total_width_bits(), "bits", width),
+            manufacturer: tables.text(device.manufacturer()),
+            part_number: tables.text(device.part_number()),
+            serial: tables.text(device.serial_number()),
+            asset_tag: tables.text(device.asset_tag()),
+        })
+    })
 }
 
 /// A code's name, or the code itself where the standard does not list it; nothing for "Unknown".

@@ -14,11 +14,8 @@ use crate::{
     source::{Lease, SystemNames},
 };
 
-pub(super) const SECTION: Section = Section {
-    name: "os",
-    summary: "operating system, kernel, host name, boot time",
-    survey,
-};
+pub(super) const SECTION: Section =
+    Section { name: "os", summary: "operating system, kernel, host name, boot time", survey };
 
 /// os-release(5): the first that exists is read.
 const RELEASE_FILES: [&str; 2] = ["/etc/os-release", "/usr/lib/os-release"];
@@ -54,9 +51,12 @@ fn survey(lease: &Lease) -> Found {
         pretty_name: field("PRETTY_NAME"),
         name: field("NAME"),
         id: field("ID"),
-        compatible_with: release.assigned(&fields, "ID_LIKE", "words, the closest first", |value| {
-            Some(value.split_whitespace().map(Text::from).collect())
-        }),
+        compatible_with: release.assigned(
+            &fields,
+            "ID_LIKE",
+            "words, the closest first",
+            |value| Some(value.split_whitespace().map(Text::from).collect()),
+        ),
         version: field("VERSION"),
         version_id: field("VERSION_ID"),
         codename: field("VERSION_CODENAME"),
@@ -139,9 +139,8 @@ fn uname(
     match lease.uname() {
         Ok(names) => {
             let value = pick(&names).clone();
-            let evidence = Evidence::new("uname(2)".into(), "as the kernel answers")
-                .place(field)
-                .raw(&value);
+            let evidence =
+                Evidence::new("uname(2)".into(), "as the kernel answers").place(field).raw(&value);
             Fact::known(value, evidence)
         }
         Err(error) => {

@@ -8,9 +8,10 @@ use tectum_smbios::{
 };
 
 use super::{
-    Found, Section, os,
+    Found, Section,
     dmi::{Tables, published},
     file::{File, refused},
+    os,
 };
 use crate::{
     report::{
@@ -196,7 +197,8 @@ fn published_part<R: crate::report::record::Described>(
     if !some {
         return missing;
     }
-    let rule = "the kernel publishes the first one's strings; whether there are more only the tables say";
+    let rule =
+        "the kernel publishes the first one's strings; whether there are more only the tables say";
     Parts::known(vec![part], super::file::listing_evidence("/sys/class/dmi/id", rule))
 }
 

@@ -19,11 +19,8 @@ use crate::{
     source::Lease,
 };
 
-pub(super) const SECTION: Section = Section {
-    name: "storage",
-    summary: "disks with their partitions, and optical drives",
-    survey,
-};
+pub(super) const SECTION: Section =
+    Section { name: "storage", summary: "disks with their partitions, and optical drives", survey };
 
 /// `Documentation/ABI/stable/sysfs-block`.
 const ROOT: &str = "/sys/block";
@@ -186,9 +183,7 @@ struct Drive {
 
 impl Drive {
     fn read(device: &BlockDevice<'_>, kind: DiskKind) -> Self {
-        let wwid = |path: &str| {
-            device.file(path).text_fact::<WorldWideName>()
-        };
+        let wwid = |path: &str| device.file(path).text_fact::<WorldWideName>();
         let none = |what: &str| format!("{kind} devices give no {what}");
         match kind {
             DiskKind::Nvme => Self {
@@ -252,7 +247,8 @@ fn ata_text(page: &File, pick: fn(vpd::AtaInformation) -> String) -> Fact<Text> 
         Ok(bytes) => match vpd::ata_information(bytes).map(pick) {
             Some(text) => match super::file::meaningful(&text) {
                 Ok(meant) => {
-                    let rule = "a text of the drive's identify data (two characters a word, swapped)";
+                    let rule =
+                        "a text of the drive's identify data (two characters a word, swapped)";
                     let evidence = Evidence::new(Arc::clone(page.path()), rule).raw(&text);
                     Fact::known(Text(meant), evidence)
                 }
@@ -331,7 +327,8 @@ fn address(device: &BlockDevice<'_>, kind: DiskKind) -> Option<String> {
             Some(format!("port {number}"))
         }
         DiskKind::Scsi => {
-            let lun = path.last(|part| part.split(':').count() == 4 && !devices::is_pci_address(part))?;
+            let lun =
+                path.last(|part| part.split(':').count() == 4 && !devices::is_pci_address(part))?;
             Some(format!("target {}", lun.split_once(':')?.1))
         }
         _ => None,
@@ -359,12 +356,13 @@ impl Content {
                 .property("ID_FS_LABEL_ENC", "the label, its coded bytes put back", |value| {
                     Some(Label(udev::decode(value)))
                 })
-                .or_known(|| record.property("ID_FS_LABEL", "as udev recorded it", |value| {
-                    Some(Label::from(value))
-                })),
-            uuid: record.property("ID_FS_UUID", "as udev recorded it", |value| {
-                Some(Uuid::from(value))
-            }),
+                .or_known(|| {
+                    record.property("ID_FS_LABEL", "as udev recorded it", |value| {
+                        Some(Label::from(value))
+                    })
+                }),
+            uuid: record
+                .property("ID_FS_UUID", "as udev recorded it", |value| Some(Uuid::from(value))),
             mount_points: mounts.points(&mounted),
         }
     }
@@ -389,7 +387,8 @@ fn partitions(disk: &BlockDevice<'_>, mounts: &Mounts) -> Parts<Partition> {
 }
 
 fn partition(disk: &BlockDevice<'_>, name: &str, mounts: &Mounts) -> Option<Partition> {
-    let file = |attribute: &str| File::read(disk.lease, format!("{}/{name}/{attribute}", disk.folder));
+    let file =
+        |attribute: &str| File::read(disk.lease, format!("{}/{name}/{attribute}", disk.folder));
     let number = file("partition").fact("its number in the partition table", number::decimal);
     // Every other folder beneath a disk lacks the file.
     if number.missing().is_some_and(|gap| gap.why == Why::NotProvided) {
@@ -425,9 +424,11 @@ fn partition(disk: &BlockDevice<'_>, name: &str, mounts: &Mounts) -> Option<Part
                 Some(Label::from(value))
             })
             .or_known(|| {
-                record.property("ID_PART_ENTRY_NAME", "as udev recorded it, coded bytes put back", |value| {
-                    Some(Label(udev::decode(value)))
-                })
+                record.property(
+                    "ID_PART_ENTRY_NAME",
+                    "as udev recorded it, coded bytes put back",
+                    |value| Some(Label(udev::decode(value))),
+                )
             }),
         filesystem: content.filesystem,
         filesystem_label: content.label,
@@ -450,7 +451,15 @@ fn optical(device: &BlockDevice<'_>) -> OpticalDrive {
             address(device, kind),
         ),
         vendor: drive.vendor,
-        model: drive.model,
+        // Optical drives on ATA answer the SCSI inquiry with what their controller makes up; their
+        // own identify data are in udev's record.
+        model: record
+            .property(
+                "ID_MODEL_ENC",
+                "as udev recorded it, coded bytes put back, trimmed",
+                |value| Some(Text(udev::decode(value).trim().to_owned())),
+            )
+            .or_from(|| drive.model),
         serial: drive.serial.or_known(|| {
             record.property("ID_SERIAL_SHORT", "as udev recorded it", |value| {
                 Some(Serial::from(value))

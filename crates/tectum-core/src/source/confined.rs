@@ -27,7 +27,9 @@ pub(super) fn open(root: BorrowedFd<'_>, path: &Path, flags: OFlags) -> Result<O
     let inside = ResolveFlags::IN_ROOT | ResolveFlags::NO_MAGICLINKS;
     match rustix::fs::openat2(root, path, flags, Mode::empty(), inside) {
         // Not there, or forbidden by a sandbox that does not know the call.
-        Err(Errno::NOSYS | Errno::PERM | Errno::AGAIN) => walk(root, path, flags).map(|end| end.file),
+        Err(Errno::NOSYS | Errno::PERM | Errno::AGAIN) => {
+            walk(root, path, flags).map(|end| end.file)
+        }
         answer => answer,
     }
 }

@@ -99,7 +99,8 @@ impl Door {
     /// and a late one is dropped.
     pub fn give_up(&self, late: &UnderWay) {
         // The settled answer is for those who ask from now on.
-        let _ = self.settle(late.operation, &late.path, Err(Outcome::TimedOut), late.since.elapsed());
+        let _ =
+            self.settle(late.operation, &late.path, Err(Outcome::TimedOut), late.since.elapsed());
     }
 
     /// The log of accesses so far, in the order they ended.
@@ -181,9 +182,8 @@ impl Lease {
     /// # Errors
     /// An [`AccessError`] that says how the access ended.
     pub fn read(&self, path: &Path, limit: usize) -> Result<Content, AccessError> {
-        let answer = self.ask(Operation::Read, path, |tree| {
-            tree.read(path, limit).map(Given::Content)
-        });
+        let answer =
+            self.ask(Operation::Read, path, |tree| tree.read(path, limit).map(Given::Content));
         match answer {
             Ok(Given::Content(content)) => Ok(content),
             other => Err(refusal(Operation::Read, path, other)),
@@ -223,8 +223,7 @@ impl Lease {
     /// # Errors
     /// An [`AccessError`] that says how the access ended.
     pub fn statvfs(&self, path: &Path) -> Result<VolumeUse, AccessError> {
-        let answer =
-            self.ask(Operation::Statvfs, path, |tree| tree.statvfs(path).map(Given::Use));
+        let answer = self.ask(Operation::Statvfs, path, |tree| tree.statvfs(path).map(Given::Use));
         match answer {
             Ok(Given::Use(volume)) => Ok(volume),
             other => Err(refusal(Operation::Statvfs, path, other)),

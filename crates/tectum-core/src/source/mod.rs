@@ -18,8 +18,8 @@ mod confined;
 mod door;
 mod tree;
 
-pub(crate) use access::{bytes_text, path_text};
 pub use access::{Access, AccessError, Content, Operation, Outcome, SystemNames, VolumeUse};
+pub(crate) use access::{bytes_text, path_text};
 pub use door::{Door, Lease, UnderWay};
 pub use tree::{OpenError, Tree};
 

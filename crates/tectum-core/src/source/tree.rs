@@ -48,15 +48,11 @@ pub struct OpenError {
 }
 
 /// Opening never waits for the other end of a FIFO, and never makes a terminal ours.
-const READ_FLAGS: OFlags = OFlags::RDONLY
-    .union(OFlags::NONBLOCK)
-    .union(OFlags::NOCTTY)
-    .union(OFlags::CLOEXEC);
+const READ_FLAGS: OFlags =
+    OFlags::RDONLY.union(OFlags::NONBLOCK).union(OFlags::NOCTTY).union(OFlags::CLOEXEC);
 
-const FOLDER_FLAGS: OFlags = OFlags::RDONLY
-    .union(OFlags::DIRECTORY)
-    .union(OFlags::NONBLOCK)
-    .union(OFlags::CLOEXEC);
+const FOLDER_FLAGS: OFlags =
+    OFlags::RDONLY.union(OFlags::DIRECTORY).union(OFlags::NONBLOCK).union(OFlags::CLOEXEC);
 
 impl Tree {
     /// This machine.
@@ -77,9 +73,11 @@ impl Tree {
 
     fn open(path: &Path, kind: Kind) -> Result<Self, OpenError> {
         let flags = OFlags::PATH | OFlags::DIRECTORY | OFlags::CLOEXEC;
-        let root = rustix::fs::openat(CWD, path, flags, Mode::empty()).map_err(|errno| {
-            OpenError { path: bytes_text(path.as_os_str().as_bytes()).into_owned(), cause: errno.into() }
-        })?;
+        let root =
+            rustix::fs::openat(CWD, path, flags, Mode::empty()).map_err(|errno| OpenError {
+                path: bytes_text(path.as_os_str().as_bytes()).into_owned(),
+                cause: errno.into(),
+            })?;
         Ok(Self { root, kind })
     }
 
@@ -147,11 +145,12 @@ impl Tree {
     /// The path that `path` leads to, inside this tree, once all links are followed.
     pub(super) fn resolve(&self, path: &Path) -> Result<PathBuf, Outcome> {
         match self.kind {
-            Kind::Live => std::fs::canonicalize(path)
-                .map_err(|error| match Errno::from_io_error(&error) {
+            Kind::Live => {
+                std::fs::canonicalize(path).map_err(|error| match Errno::from_io_error(&error) {
                     Some(errno) => Outcome::from_errno(errno),
                     None => Outcome::Failed("an unknown error".into()),
-                }),
+                })
+            }
             Kind::Folder => {
                 confined::resolve(self.root(), &plain_path(path)).map_err(Outcome::from_errno)
             }

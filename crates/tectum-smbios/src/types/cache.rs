@@ -101,10 +101,7 @@ impl<'a> CacheInformation<'a> {
     }
 }
 
-fn size<'a>(
-    short: Field<'a, u16>,
-    long: Option<Field<'a, u32>>,
-) -> Option<Field<'a, CacheSize>> {
+fn size<'a>(short: Field<'a, u16>, long: Option<Field<'a, u32>>) -> Option<Field<'a, CacheSize>> {
     if short.value == 0xFFFF {
         let unit = |raw: u32| if raw >> 31 == 1 { 16 } else { 10 };
         return Some(long?.map(|raw| CacheSize(u64::from(raw & 0x7FFF_FFFF) << unit(raw))));

@@ -2,7 +2,9 @@
 
 use std::path::PathBuf;
 
-use clap::{Args, Parser, Subcommand, ValueEnum, builder::OsStringValueParser, builder::TypedValueParser};
+use clap::{
+    Args, Parser, Subcommand, ValueEnum, builder::OsStringValueParser, builder::TypedValueParser,
+};
 
 use crate::subject::Subject;
 

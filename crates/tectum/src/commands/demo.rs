@@ -1,6 +1,6 @@
 //! `tectum demo`: the whole round on made-up machines.
 
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 use clap::Parser;
 use tectum_demo::MACHINES;
@@ -22,7 +22,10 @@ const ROUND: &[(&str, &[&str])] = &[
         "Name a section to see it drawn, with every part in a table.",
         &["survey", "memory", "--from", "gannet-before"],
     ),
-    ("Disks with their partitions in proportion.", &["survey", "storage", "--from", "gannet-before"]),
+    (
+        "Disks with their partitions in proportion.",
+        &["survey", "storage", "--from", "gannet-before"],
+    ),
     (
         "Save what was seen. The file is written whole or not at all, for your eyes only.",
         &["survey", "--from", "gannet-before", "--out", "before.json"],
@@ -119,7 +122,6 @@ mod tests {
         for (_, words) in ROUND {
             let line = std::iter::once("tectum").chain(words.iter().copied());
             assert!(Cli::try_parse_from(line).is_ok(), "{words:?}");
-            assert!(Path::new(words[0]).components().count() == 1);
         }
     }
 }

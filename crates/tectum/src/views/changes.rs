@@ -95,12 +95,20 @@ fn one(change: &Change, section: Option<&str>, page: &mut Sheet) {
         ),
         _ => {}
     }
+    let told = |value: &serde_json::Value, side: Option<&Side>| {
+        let identity = side.and_then(|side| side.identity.as_deref()).unwrap_or_default();
+        value.as_str().is_some_and(|text| identity.contains(text))
+    };
     for field in &change.fields {
+        // Who was replaced by whom stands above already.
+        if told(&field.before, before) && told(&field.after, after) {
+            continue;
+        }
         fade(
             page,
             field.field,
-            &by_field_name(field.field, &field.before),
-            &by_field_name(field.field, &field.after),
+            &by_field_name(change.part, field.field, &field.before),
+            &by_field_name(change.part, field.field, &field.after),
         );
     }
 }

@@ -40,7 +40,10 @@ pub(crate) fn summary(report: &Report) -> Option<String> {
     }
     let cut = report.sources.iter().filter(|source| source.outcome.starts_with("cut")).count();
     if cut > 0 {
-        parts.push(format!("{} read only up to the size limit", count(cut, "file was", "files were")));
+        parts.push(format!(
+            "{} read only up to the size limit",
+            count(cut, "file was", "files were")
+        ));
     }
     parts.extend(report.notes.iter().cloned());
     (!parts.is_empty()).then(|| parts.join("; "))

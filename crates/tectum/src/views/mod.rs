@@ -9,5 +9,5 @@ pub(crate) mod sheet;
 mod sizes;
 mod terminal;
 
-pub(crate) use page::{Sheet, Tone};
+pub(crate) use page::Sheet;
 pub(crate) use terminal::Terminal;

@@ -28,7 +28,7 @@ pub(crate) enum Tone {
 }
 
 /// Columns of the gutter.
-const GUTTER: usize = 11;
+const GUTTER: usize = 12;
 
 type Line = Vec<(Tone, String)>;
 
@@ -113,10 +113,7 @@ impl Sheet {
 
     /// A command as it is typed.
     pub(crate) fn command(&mut self, line: &str) {
-        self.lines.push(vec![
-            (Tone::Label, " ❯ ".into()),
-            (Tone::Strong, line.to_owned()),
-        ]);
+        self.lines.push(vec![(Tone::Label, " ❯ ".into()), (Tone::Strong, line.to_owned())]);
     }
 
     /// A table beside the gutter. Columns whose heading begins with `>` are set to the right.
@@ -139,7 +136,7 @@ impl Sheet {
         }
         for (index, line) in table.lines().enumerate() {
             let tone = if index == 0 { Tone::Quiet } else { Tone::Plain };
-            self.drawn([(tone, line)]);
+            self.drawn([(tone, line.trim_end().to_owned())]);
         }
     }
 

@@ -24,13 +24,7 @@ pub(super) struct View<'a> {
 }
 
 /// Prints a survey.
-pub(crate) fn survey(
-    report: &Report,
-    page: &mut Sheet,
-    named: bool,
-    detail: Detail,
-    units: Units,
-) {
+pub(crate) fn survey(report: &Report, page: &mut Sheet, named: bool, detail: Detail, units: Units) {
     let hostname = report.machine.hostname.value().map_or("a machine without a name", |name| name);
     let seen = report.taken.at.strftime("seen %Y-%m-%d %H:%M UTC").to_string();
     page.roof(hostname, &format!("{}, {seen}", report.taken.subject));

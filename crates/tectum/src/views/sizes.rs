@@ -33,7 +33,7 @@ fn scaled(bytes: u64, base: u64, units: &[&str]) -> String {
         unit += 1;
     }
     let name = units.get(unit).copied().unwrap_or_default();
-    if bytes % divisor == 0 {
+    if bytes.is_multiple_of(divisor) {
         return format!("{} {name}", bytes / divisor);
     }
     let value = bytes as f64 / divisor as f64;
@@ -43,12 +43,13 @@ fn scaled(bytes: u64, base: u64, units: &[&str]) -> String {
     format!("{text} {name}")
 }
 
-/// A field's value as people read it, by the unit in the field's name.
-pub(crate) fn by_field_name(field: &str, value: &serde_json::Value) -> String {
+/// A field's value as people read it, by the unit in the field's name; disks are also told by the
+/// size they are sold by.
+pub(crate) fn by_field_name(part: &str, field: &str, value: &serde_json::Value) -> String {
     let number = value.as_u64();
     let unit = |suffix: &str| number.filter(|_| field.ends_with(suffix));
     if let Some(bytes) = unit("_bytes") {
-        return disk_size(bytes, Units::Iec);
+        return if part == "disk" { disk_size(bytes, Units::Iec) } else { size(bytes, Units::Iec) };
     }
     let units = [
         ("_mhz", "MHz"),
@@ -70,7 +71,8 @@ pub(crate) fn by_field_name(field: &str, value: &serde_json::Value) -> String {
         serde_json::Value::String(text) => text.clone(),
         serde_json::Value::Array(list) if list.is_empty() => "none".to_owned(),
         serde_json::Value::Array(list) => {
-            let items: Vec<String> = list.iter().map(|item| by_field_name("", item)).collect();
+            let items: Vec<String> =
+                list.iter().map(|item| by_field_name(part, "", item)).collect();
             items.join(", ")
         }
         other => other.to_string(),

@@ -125,7 +125,10 @@ fn details(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
                 cell(&socket.part_number),
                 cell(&socket.cores),
                 cell(&socket.threads),
-                socket.maximum_speed_mhz.value().map_or("·".into(), |mhz| format!("{} MHz", mhz.to_text())),
+                socket
+                    .maximum_speed_mhz
+                    .value()
+                    .map_or("·".into(), |mhz| format!("{} MHz", mhz.to_text())),
             ]
         })
         .collect();

@@ -62,7 +62,8 @@ pub(super) fn gpu(gpu: &Gpu, view: &View<'_>, page: &mut Sheet) {
 /// The name in the id list, or the numbers.
 fn name(device: &GpuDevice) -> String {
     let part = |name: Option<String>, number: Option<String>| name.or(number);
-    let vendor = part(known(&device.vendor), known(&device.vendor_id).map(|id| format!("vendor {id}")));
+    let vendor =
+        part(known(&device.vendor), known(&device.vendor_id).map(|id| format!("vendor {id}")));
     let product =
         part(known(&device.device), known(&device.device_id).map(|id| format!("device {id}")));
     match (vendor, product) {

@@ -38,8 +38,10 @@ pub(super) fn platform(platform: &Platform, view: &View<'_>, page: &mut Sheet) {
         page.beside().quiet("UUID ").plain(uuid);
     }
     let extra = joined(
-        [known(&system.family).map(|family| format!("family {family}")),
-         known(&system.sku).map(|sku| format!("SKU {sku}"))],
+        [
+            known(&system.family).map(|family| format!("family {family}")),
+            known(&system.sku).map(|sku| format!("SKU {sku}")),
+        ],
         ", ",
     );
     if !extra.is_empty() {
@@ -124,13 +126,12 @@ pub(super) fn os(os: &Os, view: &View<'_>, page: &mut Sheet) {
         .or_else(|| known(&os.name))
         .unwrap_or_else(|| format!("operating system {}", text(&os.pretty_name)));
     let kernel = joined([known(&os.kernel_name), known(&os.kernel_release)], " ");
-    page.entry("system")
-        .strong(name)
-        .plain(format!(", {kernel} on {}", text(&os.architecture)));
+    page.entry("system").strong(name).plain(format!(", {kernel} on {}", text(&os.architecture)));
     let readings = view.report.readings.os.as_ref();
     if let Some(up) = readings.and_then(|times| times.uptime_seconds.value()) {
         let since = readings.and_then(|times| known(&times.booted_at));
-        let since = since.map(|at| format!(", since {}", at.replace('T', " ").replace('Z', " UTC")));
+        let since =
+            since.map(|at| format!(", since {}", at.replace('T', " ").replace('Z', " UTC")));
         page.beside().quiet(format!("up {}{}", span(*up), since.unwrap_or_default()));
     }
     if !view.drawn {

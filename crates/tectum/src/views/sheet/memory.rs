@@ -28,8 +28,7 @@ pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
         && let Some(total) = used.total_bytes.value()
     {
         let available = used.available_bytes.value();
-        let available =
-            available.map(|bytes| format!(", {} of it available", size(*bytes, units)));
+        let available = available.map(|bytes| format!(", {} of it available", size(*bytes, units)));
         page.beside().quiet(format!(
             "the kernel manages {}{}",
             size(*total, units),
@@ -88,7 +87,9 @@ fn slots(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
             let filled = slot.state.value() == Some(&SlotState::Filled);
             let module = memory.modules.iter().find(|module| sits_in(module, slot));
             let holds = match (filled, module) {
-                (true, Some(module)) => size_cell(&module.size_bytes, |bytes| size(bytes, view.units)),
+                (true, Some(module)) => {
+                    size_cell(&module.size_bytes, |bytes| size(bytes, view.units))
+                }
                 (true, None) => "filled".to_owned(),
                 (false, _) => "empty".to_owned(),
             };
@@ -147,9 +148,6 @@ fn modules(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
         })
         .collect();
     if !rows.is_empty() {
-        page.table(
-            &["slot", ">size", "kind", ">MT/s", ">rated", "maker", "part", "serial"],
-            &rows,
-        );
+        page.table(&["slot", ">size", "kind", ">MT/s", ">rated", "maker", "part", "serial"], &rows);
     }
 }

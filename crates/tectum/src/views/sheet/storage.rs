@@ -47,8 +47,14 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
             page.gap();
             page.beside()
                 .strong(cell(&drive.name))
-                .plain(format!("  optical drive, {}", joined([known(&drive.vendor), known(&drive.model)], " ")))
-                .quiet(joined([known(&drive.serial).map(|serial| format!(", serial {serial}"))], ""));
+                .plain(format!(
+                    "  optical drive, {}",
+                    joined([known(&drive.vendor), known(&drive.model)], " ")
+                ))
+                .quiet(joined(
+                    [known(&drive.serial).map(|serial| format!(", serial {serial}"))],
+                    "",
+                ));
         }
     }
 }
@@ -66,13 +72,11 @@ fn model(disk: &Disk) -> String {
 }
 
 fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
-    page.beside()
-        .strong(cell(&disk.name))
-        .plain(format!(
-            "  {}, {}",
-            size_cell(&disk.size_bytes, |bytes| disk_size(bytes, view.units)),
-            model(disk)
-        ));
+    page.beside().strong(cell(&disk.name)).plain(format!(
+        "  {}, {}",
+        size_cell(&disk.size_bytes, |bytes| disk_size(bytes, view.units)),
+        model(disk)
+    ));
     let rotates = match disk.rotational.value() {
         Some(true) => Some("the kernel takes it for rotating".to_owned()),
         Some(false) => Some("does not rotate".to_owned()),

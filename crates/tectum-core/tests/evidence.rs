@@ -1,0 +1,95 @@
+//! Every value has its evidence and every missing one its reason, on every machine there is. A new
+//! section is held to this by being registered.
+
+mod support;
+
+use std::path::Path;
+
+use rstest::rstest;
+use support::{RECORDED, demo, look, recorded};
+use tectum_core::report::{
+    Report,
+    fact::{Stance, Why},
+    walk::Met,
+};
+
+#[test]
+fn on_every_recorded_machine() {
+    for name in RECORDED {
+        complete(&look(recorded(name).path()), name);
+    }
+}
+
+#[test]
+fn on_every_demo_machine() {
+    for shipped in tectum_demo::MACHINES {
+        complete(&look(demo(shipped.name).path()), shipped.name);
+    }
+}
+
+#[rstest]
+fn on_an_empty_folder() {
+    let folder = tempfile::tempdir().unwrap();
+    complete(&look(folder.path()), "empty");
+}
+
+/// Fails on a leaf that has neither evidence nor a reason, and on evidence that does not hold the
+/// value or what it was derived from.
+fn complete(report: &Report, machine: &str) {
+    let mut leaves = 0;
+    report.walk(&mut |at, field, met| {
+        let at = format!("{machine}: {}", at.as_str());
+        match met {
+            Met::Record(_) => {}
+            Met::List(list) => match list.missing() {
+                Some(gap) => {
+                    assert!(!gap.tried.is_empty(), "{at}: a list is missing for no reason")
+                }
+                None => assert!(!list.evidence().is_empty(), "{at}: a list without evidence"),
+            },
+            Met::Leaf(fact) => {
+                leaves += 1;
+                if let Some(gap) = fact.missing() {
+                    let reason = !gap.tried.is_empty() || gap.hint.is_some();
+                    assert!(reason, "{at}: missing ({}) for no reason", gap.why.word());
+                    assert!(
+                        gap.why == Why::NotApplicable || gap.source.is_some() || gap.hint.is_some(),
+                        "{at}: missing and no source named"
+                    );
+                    return;
+                }
+                let evidence = fact.evidence();
+                assert!(!evidence.is_empty(), "{at}: no evidence");
+                assert_eq!(evidence[0].stance, Stance::Gives, "{at}: its first evidence gives it");
+                for piece in evidence {
+                    assert!(!piece.rule.is_empty(), "{at}: evidence without a rule");
+                    let source = Path::new(&*piece.source);
+                    let call = piece.source.ends_with("(2)");
+                    assert!(source.is_absolute() || call, "{at}: {} is no source", piece.source);
+                }
+                holds(&at, field.name, &fact.text().unwrap(), evidence);
+            }
+        }
+    });
+    assert!(leaves > 50, "{machine}: only {leaves} leaves were walked");
+}
+
+/// Text and numbers that are not derived stand in the raw text as they are; what is derived (sizes
+/// times a unit, names for codes, sums) has raw text at least.
+fn holds(at: &str, field: &str, value: &str, evidence: &[tectum_core::report::fact::Evidence]) {
+    let raws: Vec<&str> = evidence.iter().filter_map(|piece| piece.raw.as_deref()).collect();
+    // An empty list follows from what does not stand in the source.
+    if value.is_empty() {
+        return;
+    }
+    assert!(!raws.is_empty(), "{at}: evidence without raw text for {value:?}");
+    let literal =
+        ["serial", "uuid", "partuuid", "part_number", "asset_tag", "hostname", "machine_id"];
+    if literal.contains(&field) {
+        let fold = |text: &str| {
+            text.chars().filter(char::is_ascii_alphanumeric).collect::<String>().to_lowercase()
+        };
+        let found = raws.iter().any(|raw| fold(raw).contains(&fold(value)));
+        assert!(found, "{at}: {value:?} does not stand in {raws:?}");
+    }
+}

@@ -1,0 +1,86 @@
+//! What the tests of the core share: machines as folders, and surveys of them.
+
+#![allow(dead_code, reason = "each test file uses what it needs")]
+
+use std::{path::Path, sync::Arc, time::Duration};
+
+use serde_json::Value;
+use tectum_core::{
+    report::{Report, Taken},
+    source::{Door, Tree},
+    survey::{Event, Plan, Survey, survey},
+};
+use tempfile::TempDir;
+
+/// The recorded machines.
+pub const RECORDED: [&str; 4] = ["rack-2s", "cloud-small", "arm-server", "arm-board"];
+
+/// A recorded machine, unpacked.
+pub fn recorded(name: &str) -> TempDir {
+    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("tests/machines/{name}.tar.zst"));
+    let file = std::fs::File::open(&path).unwrap();
+    let folder = tempfile::tempdir().unwrap();
+    let mut archive = tar::Archive::new(zstd::Decoder::new(file).unwrap());
+    archive.set_preserve_mtime(false);
+    archive.unpack(folder.path()).unwrap();
+    folder
+}
+
+/// What a recorded machine was built from.
+pub fn truth(name: &str) -> Value {
+    let path =
+        Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("tests/machines/{name}.truth.json"));
+    serde_json::from_slice(&std::fs::read(path).unwrap()).unwrap()
+}
+
+/// A demo machine, written out.
+pub fn demo(name: &str) -> TempDir {
+    let folder = tempfile::tempdir().unwrap();
+    let machine = tectum_demo::Shipped::named(name).unwrap().machine().unwrap();
+    tectum_demo::Tree::of(&machine).write(folder.path()).unwrap();
+    folder
+}
+
+/// A demo machine whose tree was changed by hand.
+pub fn demo_with(name: &str, change: impl FnOnce(&mut tectum_demo::Tree)) -> TempDir {
+    let folder = tempfile::tempdir().unwrap();
+    let machine = tectum_demo::Shipped::named(name).unwrap().machine().unwrap();
+    let mut tree = tectum_demo::Tree::of(&machine);
+    change(&mut tree);
+    tree.write(folder.path()).unwrap();
+    folder
+}
+
+/// A plan with a short deadline, for tests that meet hung files.
+pub fn hasty() -> Plan {
+    Plan { access_deadline: Duration::from_millis(300), ..Plan::default() }
+}
+
+/// Surveys a folder.
+pub fn look(folder: &Path) -> Report {
+    report(run(folder, &Plan::default(), &mut |_| {}))
+}
+
+/// Surveys a folder by a plan.
+pub fn run(folder: &Path, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Survey {
+    let door: Arc<Door> = Door::new(Tree::folder(folder).unwrap());
+    survey(&door, plan, tell)
+}
+
+/// A survey's report.
+pub fn report(survey: Survey) -> Report {
+    let taken = Taken {
+        at: "2026-11-23T08:00:00Z".parse().unwrap(),
+        tool: "tectum test".to_owned(),
+        subject: "folder".to_owned(),
+        privileged: true,
+        sections: Vec::new(),
+        elapsed_ms: 0,
+    };
+    Report::new(survey, taken)
+}
+
+/// A report as JSON.
+pub fn json(report: &Report) -> Value {
+    serde_json::to_value(report).unwrap()
+}

@@ -1,0 +1,75 @@
+//! `tectum compare`, run as users run it.
+
+mod support;
+
+use rstest::rstest;
+use serde_json::Value;
+use support::Place;
+
+const BEFORE: &str = "demo:gannet-before";
+const AFTER: &str = "demo:gannet-after";
+
+#[test]
+fn changes_are_sentences_and_the_status_is_1() {
+    let ran = Place::new().run(&["compare", BEFORE, AFTER]);
+    assert_eq!(ran.status, 1);
+    for said in [
+        "2 replaced, 1 moved, 2 changed",
+        "replaced memory module in B1, CPU 1 CHANNEL B",
+        "moved memory module LW5-32G-4800R, LW-77A1003",
+        "C1, CPU 2 CHANNEL C → C2, CPU 2 CHANNEL C",
+        "replaced disk in pci 0000:00:17.0 port 2",
+        "version  MF 3.8.1 → MF 3.9.0",
+    ] {
+        assert!(ran.out.contains(said), "{said:?} in {}", ran.out);
+    }
+    assert!(!ran.out.contains("sda"), "a new name is no change: {}", ran.out);
+}
+
+#[test]
+fn a_machine_is_the_same_as_itself() {
+    let ran = Place::new().run(&["compare", BEFORE, BEFORE]);
+    assert_eq!((ran.status, ran.err.as_str()), (0, ""));
+    assert!(ran.out.contains("no differences"));
+}
+
+#[test]
+fn json_names_parts_by_pointer() {
+    let ran = Place::new().run(&["compare", BEFORE, AFTER, "--format", "json"]);
+    assert_eq!(ran.status, 1);
+    let document: Value = serde_json::from_str(&ran.out).unwrap();
+    assert_eq!(document["format"], "tectum-comparison");
+    let changes = document["changes"].as_array().unwrap();
+    let moved = changes.iter().find(|change| change["what"] == "moved").unwrap();
+    assert_eq!(moved["section"], "memory");
+    assert_eq!(moved["before"]["at"], "/inventory/memory/modules/2");
+    assert_eq!(document["not_compared"], serde_json::json!([]));
+    assert_ne!(document["before"]["inventory_digest"], document["after"]["inventory_digest"]);
+}
+
+#[rstest]
+#[case(&["compare", BEFORE], 2)]
+#[case(&["compare", BEFORE, "nowhere.json"], 3)]
+#[case(&["compare", BEFORE, "demo:puffin"], 2)]
+#[case(&["compare", BEFORE, AFTER, "--skip", "tides"], 2)]
+fn what_cannot_be_compared_is_told_by_the_status(#[case] words: &[&str], #[case] status: i32) {
+    let ran = Place::new().run(words);
+    assert_eq!(ran.status, status);
+    assert!(!ran.err.is_empty());
+}
+
+#[test]
+fn sections_can_be_skipped() {
+    let ran = Place::new().run(&[
+        "compare", BEFORE, AFTER, "--skip", "memory", "--skip", "storage", "--skip", "firmware",
+    ]);
+    assert_eq!(ran.status, 0, "{}", ran.out);
+}
+
+#[test]
+fn saved_reports_and_folders_compare_alike() {
+    let place = Place::with_machine("gannet-before");
+    place.run(&["survey", "--from", "machine", "--out", "saved.json", "--quiet"]);
+    let ran = place.run(&["compare", "saved.json", "machine"]);
+    assert_eq!(ran.status, 0, "{}", ran.out);
+}

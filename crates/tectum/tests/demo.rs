@@ -1,0 +1,27 @@
+//! `tectum demo`, run as a newcomer runs it.
+
+mod support;
+
+use support::Place;
+
+#[test]
+fn every_command_is_shown_before_its_output() {
+    let ran = Place::new().run(&["demo"]);
+    assert_eq!(ran.status, 0, "{}", ran.err);
+    let at = |text: &str| ran.out.find(text).unwrap_or_else(|| panic!("{text:?} in {}", ran.out));
+    assert!(at("❯ tectum survey --from gannet-before") < at("Fathom 2240"));
+    assert!(at("❯ tectum compare before.json after.json") < at("replaced memory module"));
+}
+
+#[test]
+fn a_named_folder_keeps_machines_and_reports() {
+    let place = Place::new();
+    let ran = place.run(&["demo", "--folder", "kept"]);
+    assert_eq!(ran.status, 0, "{}", ran.err);
+    for name in ["before.json", "after.json", "gannet-before/proc/cpuinfo"] {
+        assert!(place.path("kept").join(name).is_file(), "{name}");
+    }
+    let again = place.run(&["demo", "--folder", "kept"]);
+    assert_eq!(again.status, 3, "what stands there is not overwritten");
+    assert!(again.err.contains("is there already"), "{}", again.err);
+}

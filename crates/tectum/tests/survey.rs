@@ -1,0 +1,178 @@
+//! `tectum survey`, run as users run it.
+
+mod support;
+
+use std::os::unix::fs::PermissionsExt;
+
+use rstest::rstest;
+use serde_json::Value;
+use support::Place;
+
+#[test]
+fn the_sheet_answers_the_first_questions() {
+    let place = Place::with_machine("gannet-before");
+    let ran = place.run(&["survey", "--from", "machine"]);
+    assert_eq!((ran.status, ran.err.as_str()), (0, ""));
+    for said in [
+        "gannet",
+        "Fathom 2240 by Marram Systems",
+        "serial MS-F2240-00731",
+        "2 × Tarn T9-4420 Processor",
+        "2 sockets, 8 cores, 16 threads, all online",
+        "128 GiB installed: 4 modules in 8 slots, DDR5 at 4800 MT/s",
+        "8.96 TB (8.15 TiB) on 3 disks",
+        "Skerry Linux 7 (Guillemot), Linux 6.12.31-skerry on x86_64",
+        "UEFI, Marram Firmware MF 3.8.1 of 2024-11-04",
+    ] {
+        assert!(ran.out.contains(said), "{said:?} in {}", ran.out);
+    }
+}
+
+#[test]
+fn a_named_section_is_drawn_and_the_others_are_left_out() {
+    let place = Place::with_machine("gannet-before");
+    let ran = place.run(&["survey", "memory", "--from", "machine"]);
+    assert!(ran.out.contains("▐A1 32 GiB▌  ┆A2  empty┆"), "{}", ran.out);
+    assert!(ran.out.contains("LW-77A1001"));
+    assert!(!ran.out.contains("Tarn"));
+}
+
+#[rstest]
+#[case(60)]
+#[case(80)]
+#[case(100)]
+fn lines_stay_within_the_width(#[case] columns: usize) {
+    let place = Place::with_machine("gannet-before");
+    let output = place
+        .command(&["survey", "--from", "machine", "--detail", "normal", "storage", "os", "cpu"])
+        .env("COLUMNS", columns.to_string())
+        .output()
+        .unwrap();
+    for line in String::from_utf8(output.stdout).unwrap().lines() {
+        assert!(line.chars().count() <= columns, "{columns} columns: {line}");
+    }
+}
+
+#[test]
+fn json_is_the_whole_report() {
+    let place = Place::with_machine("gannet-before");
+    let ran = place.run(&["survey", "--from", "machine", "--format", "json"]);
+    let report: Value = serde_json::from_str(&ran.out).unwrap();
+    assert_eq!(report["format"], "tectum-report");
+    assert_eq!(report["inventory"]["cpu"]["threads"], 16);
+    assert_eq!(report["taken"]["subject"], "machine");
+    let schema = place.run(&["schema"]);
+    let schema: Value = serde_json::from_str(&schema.out).unwrap();
+    assert!(jsonschema::is_valid(&schema, &report));
+}
+
+#[test]
+fn a_report_is_saved_for_its_owner_alone_and_read_back() {
+    let place = Place::with_machine("gannet-before");
+    let saved = place.run(&["survey", "--from", "machine", "--out", "report.json"]);
+    assert_eq!((saved.status, saved.out.as_str()), (0, ""));
+    assert!(saved.err.contains("saved report.json (sha256:"), "{}", saved.err);
+    let mode = std::fs::metadata(place.path("report.json")).unwrap().permissions().mode();
+    assert_eq!(mode & 0o777, 0o600);
+    let live = place.run(&["survey", "--from", "machine"]);
+    let read = place.run(&["survey", "--from", "report.json"]);
+    let body = |text: &str| text.lines().skip(2).map(str::to_owned).collect::<Vec<_>>();
+    assert_eq!(body(&live.out), body(&read.out));
+    let one = place.run(&["survey", "os", "--from", "report.json"]);
+    assert!(one.out.contains("Guillemot") && !one.out.contains("Tarn"));
+}
+
+#[rstest]
+#[case::wrong_section(&["survey", "memroy"], 2, "the sections are platform, cpu, memory")]
+#[case::wrong_skip(&["survey", "--skip", "discs"], 2, "there is no section \"discs\"")]
+#[case::nothing_left(&["survey", "cpu", "--skip", "cpu"], 2, "nothing is left")]
+#[case::wrong_option(&["survey", "--colour"], 2, "--colour")]
+#[case::no_command(&[], 2, "Usage")]
+#[case::no_subject(&["survey", "--from", "nowhere"], 3, "cannot read nowhere: No such file")]
+#[case::no_demo(&["survey", "--from", "demo:puffin"], 2, "there are gannet-before, gannet-after")]
+#[case::not_a_report(&["survey", "--from", "text"], 3, "text: line 1, column 1: not JSON")]
+#[case::no_folder_to_save(&["survey", "--from", "machine", "--out", "no/r.json"], 3, "cannot write no/r.json")]
+fn mistakes_are_told_with_their_status(
+    #[case] words: &[&str],
+    #[case] status: i32,
+    #[case] said: &str,
+) {
+    let place = Place::with_machine("gannet-before");
+    std::fs::write(place.path("text"), "plain words").unwrap();
+    let ran = place.run(words);
+    assert_eq!(ran.status, status, "{}", ran.err);
+    assert!(ran.err.contains(said), "{}", ran.err);
+    assert_eq!(ran.out, "");
+}
+
+#[test]
+fn control_characters_of_a_machine_never_reach_the_terminal() {
+    let place = Place::with_changed("gannet-before", |tree| {
+        tree.file(
+            "etc/os-release",
+            "PRETTY_NAME=\"evil \u{1b}[2Jname\u{7}\"\nNAME=x\nLOGO=\"\u{9b}31m\u{202e}\"\n",
+        );
+        tree.line("proc/sys/kernel/hostname", "gan\u{1b}]0;net\u{8}");
+    });
+    for words in [
+        &["survey", "--from", "machine", "--color", "never"][..],
+        &["survey", "--from", "machine", "--detail", "full", "--color", "never"],
+        &["compare", "machine", "demo:gannet-after", "--color", "never"],
+        &["survey", "--from", "machine", "--format", "json"],
+    ] {
+        let ran = place.run(words);
+        let raw = |c: char| (c.is_control() && c != '\n') || c == '\u{202e}';
+        let json = words.contains(&"json");
+        let found = ran.out.chars().chain(ran.err.chars()).find(|c| raw(*c));
+        // JSON escapes what is below a blank; the rest is valid text there.
+        assert!(found.is_none() || (json && found == Some('\u{9b}')), "{words:?}: {found:?}");
+    }
+    let ran = place.run(&["survey", "--from", "machine", "--color", "never"]);
+    assert!(ran.out.contains("evil \\u{1b}[2Jname\\u{7}"), "{}", ran.out);
+}
+
+#[test]
+fn colour_is_for_terminals_or_on_demand() {
+    let place = Place::with_machine("gannet-before");
+    assert!(!place.run(&["survey", "--from", "machine"]).out.contains('\u{1b}'));
+    let coloured = place.run(&["survey", "--from", "machine", "--color", "always"]);
+    assert!(coloured.out.contains("\u{1b}["));
+    let plain =
+        place.command(&["survey", "--from", "machine"]).env("NO_COLOR", "1").output().unwrap();
+    assert!(!plain.stdout.contains(&0x1b));
+}
+
+#[test]
+fn a_closed_pipe_ends_quietly() {
+    use std::process::{Command, Stdio};
+    let place = Place::with_machine("gannet-before");
+    let mut child = Command::new(assert_cmd::cargo::cargo_bin("tectum"))
+        .args(["survey", "--from", "machine", "--format", "json"])
+        .current_dir(place.root())
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .unwrap();
+    drop(child.stdout.take());
+    let output = child.wait_with_output().unwrap();
+    assert_eq!(output.status.code(), Some(0));
+    assert!(output.stderr.is_empty(), "{}", String::from_utf8_lossy(&output.stderr));
+}
+
+#[test]
+fn the_live_machine_is_surveyed_without_failing() {
+    let place = Place::new();
+    let ran = place.run(&["survey", "--format", "json"]);
+    assert_eq!(ran.status, 0, "{}", ran.err);
+    let report: Value = serde_json::from_str(&ran.out).unwrap();
+    assert_eq!(report["taken"]["subject"], "live");
+    let threads = std::thread::available_parallelism().unwrap().get() as u64;
+    assert!(report["inventory"]["cpu"]["threads"].as_u64().unwrap() >= threads);
+}
+
+#[test]
+fn sections_are_listed() {
+    let ran = Place::new().run(&["sections"]);
+    assert_eq!(ran.status, 0);
+    assert!(ran.out.contains("memory modules with the slots they sit in"));
+}
