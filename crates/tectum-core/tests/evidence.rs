@@ -1,6 +1,16 @@
 //! Every value has its evidence and every missing one its reason, on every machine there is. A new
 //! section is held to this by being registered.
 
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    unreachable_pub,
+    missing_docs,
+    reason = "a test stops at the first thing that is not as it should be"
+)]
+
 mod support;
 
 use std::path::Path;

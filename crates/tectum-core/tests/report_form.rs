@@ -1,6 +1,16 @@
 //! The report's JSON: read back whole, valid by its schema, refused with a reason where it is not
 //! what it should be.
 
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    unreachable_pub,
+    missing_docs,
+    reason = "a test stops at the first thing that is not as it should be"
+)]
+
 mod support;
 
 use rstest::rstest;

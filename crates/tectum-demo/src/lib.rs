@@ -8,6 +8,7 @@
 mod dmi;
 mod machine;
 mod procfs;
+mod scaled;
 mod sysfs;
 mod tree;
 

@@ -1,5 +1,15 @@
 //! No bytes make the reader panic, loop for ever, or give more structures than they can hold.
 
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    unreachable_pub,
+    missing_docs,
+    reason = "a test stops at the first thing that is not as it should be"
+)]
+
 use proptest::prelude::*;
 use tectum_smbios::{EntryPoint, Structure, Version, types::*, walk};
 

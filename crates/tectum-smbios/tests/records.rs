@@ -1,5 +1,15 @@
 //! Structures encoded by meaning and decoded again, and the corners of the standard.
 
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    unreachable_pub,
+    missing_docs,
+    reason = "a test stops at the first thing that is not as it should be"
+)]
+
 use rstest::rstest;
 use tectum_demo::{StructureBuilder, entry_point_32, table};
 use tectum_smbios::{

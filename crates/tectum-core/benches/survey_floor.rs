@@ -1,0 +1,115 @@
+//! A survey beside its floor: the same files read one after another by a bare loop, in the same
+//! run, on this machine and on made-up machines of 1, 8, 64 and 512 times the parts.
+//!
+//! `cargo bench -p tectum-core --bench survey_floor` prints the ratio and how it grows.
+
+#![allow(clippy::unwrap_used, clippy::print_stdout, missing_docs, reason = "a benchmark")]
+
+use std::{
+    hint::black_box,
+    path::{Path, PathBuf},
+    sync::Arc,
+    time::{Duration, Instant},
+};
+
+use tectum_core::{
+    report::{Report, Taken},
+    source::{Door, Operation, Tree},
+    survey::{Plan, Survey, survey},
+};
+
+fn main() {
+    println!(
+        "{:<12} {:>7} {:>11} {:>11} {:>7} {:>9} {:>11} {:>11} {:>9}",
+        "machine",
+        "files",
+        "survey ms",
+        "floor ms",
+        "ratio",
+        "growth",
+        "write ms",
+        "report KB",
+        "digest ms"
+    );
+    let mut last = None;
+    measure("live", || Door::new(Tree::live().unwrap()), Path::new("/"), &mut last);
+    let mut last = None;
+    for parts in [1, 8, 64, 512] {
+        let folder = tempfile::tempdir().unwrap();
+        let machine = tectum_demo::Machine::scaled(parts);
+        tectum_demo::Tree::of(&machine).write(folder.path()).unwrap();
+        let name = format!("{parts} times");
+        measure(
+            &name,
+            || Door::new(Tree::folder(folder.path()).unwrap()),
+            folder.path(),
+            &mut last,
+        );
+    }
+}
+
+fn measure(name: &str, door: impl Fn() -> Arc<Door>, root: &Path, last: &mut Option<Duration>) {
+    let look = || survey(&door(), &Plan::default(), &mut |_| {});
+    let first = look();
+    let files: Vec<PathBuf> = first
+        .accesses
+        .iter()
+        .filter(|access| access.operation == Operation::Read)
+        .map(|access| root.join(access.path.trim_start_matches('/')))
+        .collect();
+    let floor = median(|| {
+        for file in &files {
+            let _ = black_box(std::fs::read(file));
+        }
+    });
+    let surveyed = median(|| {
+        black_box(look());
+    });
+    let report = report(first);
+    let mut written = Vec::new();
+    let write = median(|| {
+        written.clear();
+        serde_json::to_writer(&mut written, &report).unwrap();
+    });
+    let digest = median(|| {
+        black_box(report.inventory_digest());
+    });
+    let growth = last.map_or("-".to_owned(), |last| {
+        format!("{:.1}", surveyed.as_secs_f64() / last.as_secs_f64())
+    });
+    *last = Some(surveyed);
+    println!(
+        "{name:<12} {:>7} {:>11.2} {:>11.2} {:>7.2} {growth:>9} {:>11.2} {:>11} {:>9.2}",
+        files.len(),
+        surveyed.as_secs_f64() * 1e3,
+        floor.as_secs_f64() * 1e3,
+        surveyed.as_secs_f64() / floor.as_secs_f64(),
+        write.as_secs_f64() * 1e3,
+        written.len() / 1000,
+        digest.as_secs_f64() * 1e3,
+    );
+}
+
+fn median(mut work: impl FnMut()) -> Duration {
+    let mut times: Vec<Duration> = (0..7)
+        .map(|_| {
+            let start = Instant::now();
+            work();
+            start.elapsed()
+        })
+        .collect();
+    times.sort_unstable();
+    times.get(times.len() / 2).copied().unwrap_or_default()
+}
+
+fn report(survey: Survey) -> Report {
+    let taken = Taken {
+        at: "2026-11-23T08:00:00Z".parse().unwrap(),
+        tool: "benchmark".to_owned(),
+        subject: "folder".to_owned(),
+        privileged: true,
+        sections: Vec::new(),
+        elapsed_ms: 0,
+    };
+    Report::new(survey, taken)
+}
