@@ -11,7 +11,7 @@ use std::{
     panic::{AssertUnwindSafe, catch_unwind},
     path::PathBuf,
     sync::{
-        Arc,
+        Arc, Mutex, MutexGuard, PoisonError,
         mpsc::{self, RecvTimeoutError, Sender},
     },
     thread,
@@ -106,66 +106,84 @@ const UNUSUAL: Duration = Duration::from_millis(250);
 /// How often the threads are looked at.
 const TICK: Duration = Duration::from_millis(25);
 
-/// A section being read.
-struct Running {
-    attempt: u64,
-    job: Job,
-    lease: Lease,
-    told: Option<Instant>,
-}
-
+/// A section to be read.
 #[derive(Clone, Copy)]
 struct Job {
     section: &'static Section,
     begun: Option<Instant>,
 }
 
-type Answer = (u64, Result<Found, String>);
+/// What the threads share: the sections still to be read.
+type Queue = Arc<Mutex<VecDeque<Job>>>;
+
+/// What a thread says.
+enum Message {
+    /// It begins a section, with this handle.
+    Begins { thread: u64, job: Job, lease: Lease },
+    /// It has read the section it began last.
+    Ends { thread: u64, result: Result<Found, String> },
+    /// There was nothing left to read.
+    Idle { thread: u64 },
+}
+
+/// A thread, and the section it reads.
+struct Worker {
+    thread: u64,
+    busy: Option<Busy>,
+}
+
+struct Busy {
+    job: Job,
+    lease: Lease,
+    told: Option<Instant>,
+}
 
 /// Surveys a machine.
 pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Survey {
     let start = Instant::now();
-    let mut waiting: VecDeque<Job> = std::iter::once(&IDENTITY)
-        .chain(plan.sections.iter().copied())
-        .map(|section| Job { section, begun: None })
-        .collect();
-    let mut running: Vec<Running> = Vec::new();
-    let mut given: Vec<(&'static str, Found)> = Vec::new();
+    let jobs = std::iter::once(&IDENTITY).chain(plan.sections.iter().copied());
+    let queue: Queue =
+        Arc::new(Mutex::new(jobs.map(|section| Job { section, begun: None }).collect()));
+    let (say, heard) = mpsc::channel::<Message>();
+    let mut crew = Crew { queue, workers: Vec::new(), threads: 0, say };
+    let mut unfinished = plan.sections.len() + 1;
+    let mut findings = Findings::default();
     let mut failures = Vec::new();
     let mut timings = Vec::new();
-    let mut attempts = 0;
     let mut open = true;
-    let (answer, answers) = mpsc::channel::<Answer>();
-    while !(waiting.is_empty() && running.is_empty()) {
-        while running.len() < plan.side_by_side.max(1)
-            && let Some(mut job) = waiting.pop_front()
-        {
-            attempts += 1;
-            job.begun = job.begun.or_else(|| Some(Instant::now()));
-            tell(Event::Began { section: job.section.name });
-            match begin(door, job, attempts, answer.clone()) {
-                Ok(begun) => running.push(begun),
-                Err(error) => failures.push((job.section.name, error)),
-            }
+    while unfinished > 0 {
+        if let Err(error) = crew.fill(door, plan.side_by_side.clamp(1, unfinished)) {
+            failures.push(("every section", error));
+            break;
         }
-        match answers.recv_timeout(TICK) {
-            Ok((attempt, result)) => {
-                let Some(at) = running.iter().position(|one| one.attempt == attempt) else {
+        match heard.recv_timeout(TICK) {
+            Ok(Message::Begins { thread, job, lease }) => {
+                tell(Event::Began { section: job.section.name });
+                if let Some(worker) = crew.find(thread) {
+                    worker.busy = Some(Busy { job, lease, told: None });
+                }
+            }
+            Ok(Message::Ends { thread, result }) => {
+                // A thread that was given up is not listened to any more.
+                let Some(busy) = crew.find(thread).and_then(|worker| worker.busy.take()) else {
                     continue;
                 };
-                let job = running.swap_remove(at).job;
-                let section = job.section.name;
-                let elapsed = job.begun.map_or(Duration::ZERO, |begun| begun.elapsed());
+                unfinished -= 1;
+                let section = busy.job.section.name;
+                let elapsed = busy.job.begun.map_or(Duration::ZERO, |begun| begun.elapsed());
                 timings.push((section, elapsed));
                 match result {
                     Ok(found) => {
-                        given.push((section, found));
+                        found(&mut findings);
                         tell(Event::Ended { section, elapsed });
                     }
                     Err(error) => failures.push((section, error)),
                 }
             }
-            // `answer` lives on, so the channel cannot be without a sender.
+            Ok(Message::Idle { thread }) => {
+                crew.workers.retain(|worker| worker.thread != thread);
+            }
+            // The crew holds a sender, so the channel cannot be without one.
             Err(RecvTimeoutError::Timeout | RecvTimeoutError::Disconnected) => {
                 if open && start.elapsed() >= plan.survey_deadline {
                     open = false;
@@ -173,65 +191,103 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
                     tell(Event::OutOfTime);
                 }
                 let deadline = if open { plan.access_deadline } else { Duration::ZERO };
-                watch(door, deadline, &mut running, &mut waiting, tell);
+                crew.watch(door, deadline, tell);
             }
         }
-    }
-    let mut findings = Findings::default();
-    for (_, found) in given {
-        found(&mut findings);
     }
     Survey { findings, failures, accesses: door.log(), timings, elapsed: start.elapsed() }
 }
 
-fn begin(
-    door: &Arc<Door>,
-    job: Job,
-    attempt: u64,
-    answer: Sender<Answer>,
-) -> Result<Running, String> {
-    let lease = door.lease();
-    let desk = lease.clone();
-    let read = job.section.survey;
-    thread::Builder::new()
-        .name(job.section.name.to_owned())
-        .spawn(move || {
-            let result = catch_unwind(AssertUnwindSafe(|| read(&desk))).map_err(|panic| {
-                let said = panic.downcast_ref::<String>().map(String::as_str);
-                said.or_else(|| panic.downcast_ref::<&str>().copied())
-                    .unwrap_or("an unknown defect")
-                    .to_owned()
-            });
-            // Nobody waits for a section that was given up.
-            let _ = answer.send((attempt, result));
-        })
-        .map_err(|error| format!("no thread could be begun: {error}"))?;
-    Ok(Running { attempt, job, lease, told: None })
+/// The threads that read sections.
+struct Crew {
+    queue: Queue,
+    workers: Vec<Worker>,
+    threads: u64,
+    say: Sender<Message>,
 }
 
-/// Gives up accesses that are over their deadline, and begins their sections again.
-fn watch(
-    door: &Door,
-    deadline: Duration,
-    running: &mut Vec<Running>,
-    waiting: &mut VecDeque<Job>,
-    tell: &mut dyn FnMut(Event),
+impl Crew {
+    fn find(&mut self, thread: u64) -> Option<&mut Worker> {
+        self.workers.iter_mut().find(|worker| worker.thread == thread)
+    }
+
+    /// Begins threads while there are sections for them.
+    fn fill(&mut self, door: &Arc<Door>, size: usize) -> Result<(), String> {
+        while self.workers.len() < size
+            && (self.workers.is_empty() || !lock(&self.queue).is_empty())
+        {
+            self.threads += 1;
+            let (door, queue, say) = (Arc::clone(door), Arc::clone(&self.queue), self.say.clone());
+            let thread = self.threads;
+            let begun = thread::Builder::new()
+                .name("section".to_owned())
+                .spawn(move || read_sections(&door, thread, &queue, &say));
+            match begun {
+                Ok(_) => self.workers.push(Worker { thread, busy: None }),
+                // Fewer threads are slower, not wrong; without any nothing can be read.
+                Err(_) if !self.workers.is_empty() => break,
+                Err(error) => return Err(format!("no thread could be begun: {error}")),
+            }
+        }
+        Ok(())
+    }
+
+    /// Gives up accesses that are over their deadline, and puts their sections back into the queue.
+    fn watch(&mut self, door: &Door, deadline: Duration, tell: &mut dyn FnMut(Event)) {
+        let queue = &self.queue;
+        self.workers.retain_mut(|worker| {
+            let Some(busy) = &mut worker.busy else { return true };
+            let Some(access) = busy.lease.under_way() else { return true };
+            let waited = access.since.elapsed();
+            let section = busy.job.section.name;
+            if waited >= deadline {
+                busy.lease.withdraw();
+                door.give_up(&access);
+                lock(queue).push_front(busy.job);
+                let path = access.path.to_path_buf();
+                tell(Event::GaveUp { section, operation: access.operation, path });
+                return false;
+            }
+            if waited >= UNUSUAL && busy.told != Some(access.since) {
+                busy.told = Some(access.since);
+                let path = access.path.to_path_buf();
+                tell(Event::Waiting { section, operation: access.operation, path });
+            }
+            true
+        });
+    }
+}
+
+fn lock(queue: &Mutex<VecDeque<Job>>) -> MutexGuard<'_, VecDeque<Job>> {
+    queue.lock().unwrap_or_else(PoisonError::into_inner)
+}
+
+/// Reads sections until none is left. When nobody listens any more, the survey is over.
+fn read_sections(
+    door: &Arc<Door>,
+    thread: u64,
+    queue: &Mutex<VecDeque<Job>>,
+    say: &Sender<Message>,
 ) {
-    running.retain_mut(|one| {
-        let Some(access) = one.lease.under_way() else { return true };
-        let waited = access.since.elapsed();
-        let section = one.job.section.name;
-        if waited >= deadline {
-            one.lease.withdraw();
-            door.give_up(&access);
-            waiting.push_front(one.job);
-            tell(Event::GaveUp { section, operation: access.operation, path: access.path });
-            return false;
+    loop {
+        let next = lock(queue).pop_front();
+        let Some(mut job) = next else { break };
+        job.begun = job.begun.or_else(|| Some(Instant::now()));
+        let lease = door.lease();
+        if say.send(Message::Begins { thread, job, lease: lease.clone() }).is_err() {
+            return;
         }
-        if waited >= UNUSUAL && one.told != Some(access.since) {
-            one.told = Some(access.since);
-            tell(Event::Waiting { section, operation: access.operation, path: access.path });
+        let read = job.section.survey;
+        let result = catch_unwind(AssertUnwindSafe(|| read(&lease))).map_err(|panic| {
+            let said = panic.downcast_ref::<String>().map(String::as_str);
+            said.or_else(|| panic.downcast_ref::<&str>().copied())
+                .unwrap_or("an unknown defect")
+                .to_owned()
+        });
+        // A thread that was given up has nothing more to do.
+        if lease.is_withdrawn() || say.send(Message::Ends { thread, result }).is_err() {
+            return;
         }
-        true
-    });
+    }
+    let _ = say.send(Message::Idle { thread });
 }

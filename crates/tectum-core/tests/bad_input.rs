@@ -99,7 +99,7 @@ fn an_access_that_is_given_up_becomes_a_gap_and_stays_one() {
     let door = Door::new(Tree::folder(folder.path()).unwrap());
     door.give_up(&tectum_core::source::UnderWay {
         operation: tectum_core::source::Operation::Read,
-        path: "/etc/machine-id".into(),
+        path: std::path::Path::new("/etc/machine-id").into(),
         since: Instant::now(),
     });
     let found = tectum_core::survey::survey(&door, &hasty(), &mut |_| {});

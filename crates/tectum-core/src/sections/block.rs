@@ -1,6 +1,6 @@
 //! What sections that read block devices share: a device's folder, its udev record, the mounts.
 
-use std::sync::Arc;
+use std::{collections::HashMap, sync::Arc};
 
 use super::{devices::DevicePath, file::File};
 use crate::{
@@ -72,6 +72,8 @@ impl UdevRecord {
 pub(super) struct Mounts {
     file: File,
     all: Vec<Owned>,
+    /// The mounts of a device number or of a source, by their place in `all`.
+    index: HashMap<String, Vec<usize>>,
 }
 
 /// A mount, free of the text it was read from.
@@ -87,7 +89,7 @@ struct Owned {
 impl Mounts {
     pub(super) fn read(lease: &Lease) -> Self {
         let file = File::read_up_to(lease, "/proc/self/mountinfo", 16 << 20);
-        let all = mountinfo::parse(&file.text())
+        let all: Vec<Owned> = mountinfo::parse(&file.text())
             .into_iter()
             .map(|mount| Owned {
                 device: mount.device.to_owned(),
@@ -98,20 +100,27 @@ impl Mounts {
                 raw: mount.line.raw.to_owned(),
             })
             .collect();
-        Self { file, all }
+        let mut index: HashMap<String, Vec<usize>> = HashMap::new();
+        for (place, mount) in all.iter().enumerate() {
+            index.entry(mount.device.clone()).or_default().push(place);
+            index.entry(mount.source.clone()).or_default().push(place);
+        }
+        Self { file, all, index }
     }
 
     /// The mounts of a device: by its number, or by its name where the filesystem has a number of
     /// its own.
     pub(super) fn of(&self, number: &str, name: &str) -> Vec<usize> {
         let path = format!("/dev/{}", name.replace('!', "/"));
-        (0..self.all.len())
-            .filter(|index| {
-                self.all
-                    .get(*index)
-                    .is_some_and(|mount| mount.device == number || mount.source == path)
-            })
-            .collect()
+        let mut found: Vec<usize> = [number, path.as_str()]
+            .into_iter()
+            .filter_map(|key| self.index.get(key))
+            .flatten()
+            .copied()
+            .collect();
+        found.sort_unstable();
+        found.dedup();
+        found
     }
 
     fn evidence(&self, mount: &Owned, rule: &'static str) -> Evidence {

@@ -25,6 +25,18 @@ pub enum Operation {
 }
 
 impl Operation {
+    /// All operations.
+    pub const ALL: [Self; Self::COUNT] =
+        [Self::Read, Self::List, Self::Resolve, Self::Statvfs, Self::Uname];
+
+    /// How many operations there are.
+    pub(crate) const COUNT: usize = 5;
+
+    /// Its place in [`Operation::ALL`].
+    pub(crate) fn index(self) -> usize {
+        self as usize
+    }
+
     /// The word used in reports.
     pub fn word(self) -> &'static str {
         match self {

@@ -3,10 +3,11 @@
 use std::{
     collections::{HashMap, hash_map::Entry},
     ffi::OsString,
-    path::{Path, PathBuf},
+    hash::{DefaultHasher, Hash, Hasher},
+    path::Path,
     sync::{
         Arc, Mutex, MutexGuard, PoisonError,
-        atomic::{AtomicBool, Ordering},
+        atomic::{AtomicBool, AtomicUsize, Ordering},
     },
     time::{Duration, Instant},
 };
@@ -20,15 +21,35 @@ use super::{
 #[derive(Debug)]
 pub struct Door {
     tree: Tree,
-    memory: Mutex<Memory>,
+    /// What was answered, in parts by the path's hash, so that threads seldom wait for one another.
+    memory: [Mutex<Memory>; PARTS],
+    settled: AtomicUsize,
     /// Set when the whole survey's time is up: what is not remembered by then is not asked.
     closed: AtomicBool,
 }
 
+/// How many parts the memory has.
+const PARTS: usize = 16;
+
+/// What was answered, by path, for each operation.
 #[derive(Debug, Default)]
 struct Memory {
-    answers: HashMap<(Operation, PathBuf), Result<Given, Outcome>>,
-    log: Vec<Access>,
+    answers: [HashMap<Arc<Path>, Settled>; Operation::COUNT],
+}
+
+/// An answer that stands.
+#[derive(Debug)]
+struct Settled {
+    answer: Result<Given, Outcome>,
+    elapsed: Duration,
+    /// How many were settled before.
+    order: usize,
+}
+
+impl Memory {
+    fn of(&self, operation: Operation) -> Option<&HashMap<Arc<Path>, Settled>> {
+        self.answers.get(operation.index())
+    }
 }
 
 /// An answer of any kind.
@@ -64,7 +85,7 @@ pub struct UnderWay {
     /// What was asked.
     pub operation: Operation,
     /// The path asked for.
-    pub path: PathBuf,
+    pub path: Arc<Path>,
     /// When it was begun.
     pub since: Instant,
 }
@@ -72,7 +93,12 @@ pub struct UnderWay {
 impl Door {
     /// A door to the machine whose files are in `tree`.
     pub fn new(tree: Tree) -> Arc<Self> {
-        Arc::new(Self { tree, memory: Mutex::default(), closed: AtomicBool::new(false) })
+        Arc::new(Self {
+            tree,
+            memory: std::array::from_fn(|_| Mutex::default()),
+            settled: AtomicUsize::new(0),
+            closed: AtomicBool::new(false),
+        })
     }
 
     /// Whether the machine is the one this program runs on.
@@ -99,48 +125,69 @@ impl Door {
     /// and a late one is dropped.
     pub fn give_up(&self, late: &UnderWay) {
         // The settled answer is for those who ask from now on.
-        let _ =
-            self.settle(late.operation, &late.path, Err(Outcome::TimedOut), late.since.elapsed());
+        let path = Arc::clone(&late.path);
+        let _ = self.settle(late.operation, path, Err(Outcome::TimedOut), late.since.elapsed());
     }
 
     /// The log of accesses so far, in the order they ended.
     pub fn log(&self) -> Vec<Access> {
-        self.memory().log.clone()
+        let mut log: Vec<(usize, Access)> =
+            Vec::with_capacity(self.settled.load(Ordering::Relaxed));
+        for (part, operation) in
+            self.memory.iter().flat_map(|part| Operation::ALL.map(|operation| (part, operation)))
+        {
+            let memory = lock(part);
+            for (path, settled) in memory.of(operation).into_iter().flatten() {
+                let (outcome, bytes) = match &settled.answer {
+                    Ok(given) => (given.outcome(), given.bytes()),
+                    Err(outcome) => (outcome.clone(), 0),
+                };
+                let access = Access {
+                    operation,
+                    path: path_text(path).into(),
+                    outcome,
+                    bytes: bytes as u64,
+                    elapsed: settled.elapsed,
+                };
+                log.push((settled.order, access));
+            }
+        }
+        log.sort_unstable_by_key(|(order, _)| *order);
+        log.into_iter().map(|(_, access)| access).collect()
     }
 
-    /// A lock that a panicking thread held is still good: each change of the memory is one insert.
-    fn memory(&self) -> MutexGuard<'_, Memory> {
-        self.memory.lock().unwrap_or_else(PoisonError::into_inner)
+    /// The part of the memory where a path stands.
+    fn memory(&self, path: &Path) -> MutexGuard<'_, Memory> {
+        let mut hasher = DefaultHasher::new();
+        path.hash(&mut hasher);
+        let [first, others @ ..] = &self.memory;
+        let part = usize::from(hasher.finish().to_le_bytes()[0]) % PARTS;
+        lock(part.checked_sub(1).and_then(|other| others.get(other)).unwrap_or(first))
     }
 
     /// The first answer for a path stands; it is returned whoever gave it.
     fn settle(
         &self,
         operation: Operation,
-        path: &Path,
+        path: Arc<Path>,
         answer: Result<Given, Outcome>,
         elapsed: Duration,
     ) -> Result<Given, Outcome> {
-        let mut memory = self.memory();
-        let memory = &mut *memory;
-        match memory.answers.entry((operation, path.to_owned())) {
-            Entry::Occupied(first) => first.get().clone(),
+        let mut memory = self.memory(&path);
+        let Some(answers) = memory.answers.get_mut(operation.index()) else { return answer };
+        match answers.entry(path) {
+            Entry::Occupied(first) => first.get().answer.clone(),
             Entry::Vacant(free) => {
-                let (outcome, bytes) = match &answer {
-                    Ok(given) => (given.outcome(), given.bytes()),
-                    Err(outcome) => (outcome.clone(), 0),
-                };
-                memory.log.push(Access {
-                    operation,
-                    path: path_text(path).into(),
-                    outcome,
-                    bytes: bytes as u64,
-                    elapsed,
-                });
-                free.insert(answer).clone()
+                let order = self.settled.fetch_add(1, Ordering::Relaxed);
+                free.insert(Settled { answer, elapsed, order }).answer.clone()
             }
         }
     }
+}
+
+/// A lock that a panicking thread held is still good: each change of the memory is one insert.
+fn lock(part: &Mutex<Memory>) -> MutexGuard<'_, Memory> {
+    part.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
 /// What a thread is doing, for the one who waits for it.
@@ -170,6 +217,11 @@ impl Lease {
     /// that was given up ends soon after it wakes.
     pub fn withdraw(&self) {
         self.desk.withdrawn.store(true, Ordering::Relaxed);
+    }
+
+    /// Whether the handle was taken back.
+    pub fn is_withdrawn(&self) -> bool {
+        self.desk.withdrawn.load(Ordering::Relaxed)
     }
 
     /// Whether the machine is the one this program runs on.
@@ -254,17 +306,22 @@ impl Lease {
         if self.desk.withdrawn.load(Ordering::Relaxed) {
             return Err(Outcome::OutOfTime);
         }
-        if let Some(known) = self.door.memory().answers.get(&(operation, path.to_owned())) {
-            return known.clone();
+        {
+            let memory = self.door.memory(path);
+            if let Some(known) = memory.of(operation).and_then(|answers| answers.get(path)) {
+                return known.answer.clone();
+            }
         }
+        let path: Arc<Path> = path.into();
         let since = Instant::now();
         if self.door.closed.load(Ordering::Relaxed) {
             return self.door.settle(operation, path, Err(Outcome::OutOfTime), Duration::ZERO);
         }
-        self.note(Some(UnderWay { operation, path: path.to_owned(), since }));
+        self.note(Some(UnderWay { operation, path: Arc::clone(&path), since }));
         let answer = act(&self.door.tree);
+        let elapsed = since.elapsed();
         self.note(None);
-        self.door.settle(operation, path, answer, since.elapsed())
+        self.door.settle(operation, path, answer, elapsed)
     }
 
     fn note(&self, under_way: Option<UnderWay>) {

@@ -2,16 +2,17 @@
 
 use std::{
     ffi::OsString,
+    hash::{DefaultHasher, Hash, Hasher},
     os::{
         fd::{AsFd, BorrowedFd, OwnedFd},
         unix::ffi::{OsStrExt, OsStringExt},
     },
     path::{Path, PathBuf},
-    sync::Arc,
+    sync::{Arc, Mutex, PoisonError},
 };
 
 use rustix::{
-    fs::{CWD, Dir, FileType, Mode, OFlags},
+    fs::{AtFlags, CWD, Dir, FileType, Mode, OFlags},
     io::Errno,
 };
 
@@ -26,6 +27,8 @@ use super::{
 pub struct Tree {
     root: OwnedFd,
     kind: Kind,
+    /// Folders read from lately, each in the slot that its path's hash names.
+    lately: [Mutex<Option<OpenFolder>>; SLOTS],
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -46,6 +49,12 @@ pub struct OpenError {
     #[source]
     pub cause: std::io::Error,
 }
+
+/// A folder that is kept open, with its path.
+type OpenFolder = (PathBuf, Arc<OwnedFd>);
+
+/// How many folders are kept open.
+const SLOTS: usize = 32;
 
 /// Opening never waits for the other end of a FIFO, and never makes a terminal ours.
 const READ_FLAGS: OFlags =
@@ -78,7 +87,7 @@ impl Tree {
                 path: bytes_text(path.as_os_str().as_bytes()).into_owned(),
                 cause: errno.into(),
             })?;
-        Ok(Self { root, kind })
+        Ok(Self { root, kind, lately: std::array::from_fn(|_| Mutex::default()) })
     }
 
     /// Whether this is the running machine itself.
@@ -92,18 +101,41 @@ impl Tree {
 
     /// A file's bytes up to `limit`.
     pub(super) fn read(&self, path: &Path, limit: usize) -> Result<Content, Outcome> {
-        let file = match self.kind {
-            Kind::Live => rustix::fs::openat(CWD, path, READ_FLAGS, Mode::empty()),
-            Kind::Folder => return self.read_confined(path, limit),
+        if self.kind == Kind::Folder {
+            return self.read_confined(path, limit);
         }
-        .map_err(Outcome::from_errno)?;
-        require_file(&file)?;
-        read_up_to(&file, limit)
+        let file = rustix::fs::openat(CWD, path, READ_FLAGS, Mode::empty())
+            .map_err(Outcome::from_errno)?;
+        // The kernel's own filesystems hold no FIFOs and no devices.
+        if !(path.starts_with("/sys") || path.starts_with("/proc")) {
+            require_file(&file)?;
+        }
+        read_up_to(&file, limit, None)
     }
 
     /// In a folder of unknown origin a device node may stand where a file should: opening some of
     /// them does things, so what stands there is looked at before it is opened.
+    ///
+    /// Most reads are of many files of one folder, so folders read from lately are kept open and
+    /// their plain files are opened from there.
     fn read_confined(&self, path: &Path, limit: usize) -> Result<Content, Outcome> {
+        if let (Some(parent), Some(name)) = (path.parent(), path.file_name())
+            && let Some(folder) = self.open_folder(parent)
+        {
+            let stat = rustix::fs::statat(&*folder, name, AtFlags::SYMLINK_NOFOLLOW)
+                .map_err(Outcome::from_errno)?;
+            match FileType::from_raw_mode(stat.st_mode) {
+                FileType::RegularFile => {
+                    let flags = READ_FLAGS | OFlags::NOFOLLOW;
+                    let file = rustix::fs::openat(&*folder, name, flags, Mode::empty())
+                        .map_err(Outcome::from_errno)?;
+                    let size = usize::try_from(stat.st_size).ok();
+                    return read_up_to(&file, limit, size);
+                }
+                FileType::Symlink => {}
+                _ => return Err(Outcome::WrongKind),
+            }
+        }
         let file = if rustix::process::geteuid().is_root() {
             let handle = confined::open(self.root(), path, OFlags::PATH | OFlags::CLOEXEC)
                 .map_err(Outcome::from_errno)?;
@@ -114,7 +146,24 @@ impl Tree {
         }
         .map_err(Outcome::from_errno)?;
         require_file(&file)?;
-        read_up_to(&file, limit)
+        read_up_to(&file, limit, None)
+    }
+
+    /// The folder at a path, kept open since the last time or opened now.
+    fn open_folder(&self, path: &Path) -> Option<Arc<OwnedFd>> {
+        let mut hasher = DefaultHasher::new();
+        path.hash(&mut hasher);
+        let slot = self.lately.get(usize::from(hasher.finish().to_le_bytes()[0]) % SLOTS)?;
+        let mut slot = slot.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some((known, folder)) = &*slot
+            && known == path
+        {
+            return Some(Arc::clone(folder));
+        }
+        let flags = OFlags::PATH | OFlags::DIRECTORY | OFlags::CLOEXEC;
+        let folder = Arc::new(confined::open(self.root(), path, flags).ok()?);
+        *slot = Some((path.to_owned(), Arc::clone(&folder)));
+        Some(folder)
     }
 
     /// The names in a folder, sorted by their bytes.
@@ -197,11 +246,15 @@ fn require_file(file: &OwnedFd) -> Result<(), Outcome> {
     }
 }
 
-/// Kernel files give their length as 0 or a page, so the end is where a read gives nothing.
-fn read_up_to(file: &OwnedFd, limit: usize) -> Result<Content, Outcome> {
+/// Reads to the end or the limit. Kernel files give their length as 0 or a page, so their end is
+/// where a read gives nothing; a file on a disk ends where its size says, if it is known.
+fn read_up_to(file: &OwnedFd, limit: usize, size: Option<usize>) -> Result<Content, Outcome> {
     let mut bytes = Vec::new();
-    let mut chunk = [0u8; 4096];
+    let mut chunk = [0u8; 8192];
     loop {
+        if size == Some(bytes.len()) && !bytes.is_empty() {
+            break;
+        }
         let count = match rustix::io::read(file, &mut chunk) {
             Ok(0) => break,
             Ok(count) => count,
