@@ -12,7 +12,10 @@
 //! The core prints nothing and reads no arguments or environment.
 
 pub mod compare;
+pub mod extra;
 pub mod formats;
+pub mod query;
+pub mod redact;
 pub mod report;
 pub mod sections;
 pub mod source;

@@ -19,8 +19,8 @@ use std::{
 };
 
 use crate::{
-    sections::{Findings, Found, IDENTITY, SECTIONS, Section},
-    source::{Access, Door, Lease, Operation},
+    sections::{Findings, Found, IDENTITY, SECTIONS, Section, reads},
+    source::{Access, Confinement, Door, Lease, Operation},
 };
 
 /// What to survey, and how long to wait.
@@ -34,6 +34,9 @@ pub struct Plan {
     pub survey_deadline: Duration,
     /// How many sections are read at a time.
     pub side_by_side: usize,
+    /// Whether the threads that read give up the right to do anything else, where the kernel lets
+    /// them.
+    pub confine: bool,
 }
 
 impl Default for Plan {
@@ -43,6 +46,7 @@ impl Default for Plan {
             access_deadline: Duration::from_secs(2),
             survey_deadline: Duration::from_secs(60),
             side_by_side: thread::available_parallelism().map_or(1, usize::from).min(4),
+            confine: true,
         }
     }
 }
@@ -145,7 +149,9 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
     let queue: Queue =
         Arc::new(Mutex::new(jobs.map(|section| Job { section, begun: None }).collect()));
     let (say, heard) = mpsc::channel::<Message>();
-    let mut crew = Crew { queue, workers: Vec::new(), threads: 0, say };
+    let confinement =
+        plan.confine.then(|| Confinement::to(door, &reads(&plan.sections))).flatten().map(Arc::new);
+    let mut crew = Crew { queue, workers: Vec::new(), threads: 0, say, confinement };
     let mut unfinished = plan.sections.len() + 1;
     let mut findings = Findings::default();
     let mut failures = Vec::new();
@@ -204,6 +210,7 @@ struct Crew {
     workers: Vec<Worker>,
     threads: u64,
     say: Sender<Message>,
+    confinement: Option<Arc<Confinement>>,
 }
 
 impl Crew {
@@ -219,9 +226,13 @@ impl Crew {
             self.threads += 1;
             let (door, queue, say) = (Arc::clone(door), Arc::clone(&self.queue), self.say.clone());
             let thread = self.threads;
-            let begun = thread::Builder::new()
-                .name("section".to_owned())
-                .spawn(move || read_sections(&door, thread, &queue, &say));
+            let confinement = self.confinement.clone();
+            let begun = thread::Builder::new().name("section".to_owned()).spawn(move || {
+                if let Some(confinement) = confinement {
+                    confinement.enter();
+                }
+                read_sections(&door, thread, &queue, &say);
+            });
             match begun {
                 Ok(_) => self.workers.push(Worker { thread, busy: None }),
                 // Fewer threads are slower, not wrong; without any nothing can be read.

@@ -3,8 +3,11 @@
 use std::{io, path::PathBuf, process::ExitCode};
 
 use tectum_core::{
+    extra::PatternError,
+    query::PathError,
+    redact::RedactError,
     report::{read::ReadError, save::SaveError},
-    source::OpenError,
+    source::{ArchiveError, OpenError},
 };
 
 /// An exit status.
@@ -53,6 +56,27 @@ pub(crate) enum Failure {
     /// A folder that cannot be a subject.
     #[error(transparent)]
     Open(#[from] OpenError),
+    /// An archive that cannot be a subject.
+    #[error("{}: {cause}", .path.display())]
+    Archive { path: PathBuf, cause: ArchiveError },
+    /// A kind of identifying text that is none.
+    #[error("there is no kind {given:?}; the kinds are {}", .known.join(", "))]
+    NoSuchKind { given: String, known: Vec<&'static str> },
+    /// A saved report where a machine is needed.
+    #[error("{0} is a saved report; a capture needs the machine itself, a folder or a capture")]
+    NotAMachine(String),
+    /// A path that names nothing.
+    #[error("nothing stands at {path:?}{}", hint(.near))]
+    NothingAt { path: String, near: Vec<String> },
+    /// A text that is no path into a report.
+    #[error(transparent)]
+    Path(#[from] PathError),
+    /// A text that is no pattern for files.
+    #[error(transparent)]
+    Pattern(#[from] PatternError),
+    /// A copy that would not have been fit to share.
+    #[error(transparent)]
+    Redact(#[from] RedactError),
     /// A file that is no report.
     #[error("{}: {cause}", .path.display())]
     Report { path: PathBuf, cause: ReadError },
@@ -80,10 +104,21 @@ impl Failure {
     /// The exit status it calls for.
     pub(crate) fn status(&self) -> Status {
         match self {
-            Self::NoSuchSection { .. } | Self::NothingLeft | Self::NoSuchDemo { .. } => USAGE,
+            Self::NoSuchSection { .. }
+            | Self::NothingLeft
+            | Self::NoSuchDemo { .. }
+            | Self::NoSuchKind { .. }
+            | Self::NothingAt { .. }
+            | Self::Path(_)
+            | Self::Pattern(_)
+            | Self::NotAMachine(_) => USAGE,
             _ => FAILED,
         }
     }
+}
+
+fn hint(near: &[String]) -> String {
+    if near.is_empty() { String::new() } else { format!("; there are {}", near.join(", ")) }
 }
 
 #[cfg(test)]

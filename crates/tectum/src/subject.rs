@@ -2,7 +2,7 @@
 
 use std::{
     fs::File,
-    io::Read,
+    io::{BufReader, Read},
     path::{Path, PathBuf},
     sync::Arc,
 };
@@ -11,7 +11,7 @@ use jiff::Timestamp;
 use tectum_core::{
     report::{Report, Taken, read::SIZE_LIMIT},
     sections::{SECTIONS, Section, named},
-    source::{Door, Tree},
+    source::{Archive, Door, Packing, Tree},
     survey::{Event, Plan, survey},
 };
 use tectum_demo::{MACHINES, Shipped};
@@ -19,7 +19,7 @@ use tectum_demo::{MACHINES, Shipped};
 use crate::exit::Failure;
 
 /// The name of the tool, as reports carry it.
-const TOOL: &str = concat!("tectum ", env!("CARGO_PKG_VERSION"));
+pub(crate) const TOOL: &str = concat!("tectum ", env!("CARGO_PKG_VERSION"));
 
 /// A subject as the user names it.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -28,7 +28,7 @@ pub(crate) enum Subject {
     Live,
     /// A machine that ships with Tectum.
     Demo(String),
-    /// A folder that stands in for `/`, or a saved report.
+    /// A folder that stands in for `/`, an archive, or a saved report.
     Path(PathBuf),
 }
 
@@ -74,14 +74,27 @@ pub(crate) fn sections(only: &[String], skip: &[String]) -> Result<Vec<&'static 
     if chosen.is_empty() { Err(Failure::NothingLeft) } else { Ok(chosen) }
 }
 
-/// The report of a subject: surveyed now, or read from where it was saved.
-pub(crate) fn report(
-    subject: &Subject,
-    sections: &[&'static Section],
-    tell: &mut dyn FnMut(Event),
-) -> Result<Report, Failure> {
-    match subject {
-        Subject::Live => Ok(surveyed(&Door::new(Tree::live()?), subject, sections, tell)),
+/// What a subject turned out to be.
+pub(crate) enum Opened {
+    /// A machine that can be surveyed.
+    Machine(Arc<Door>),
+    /// A saved report.
+    Report(Box<Report>),
+}
+
+/// A subject that was opened.
+pub(crate) struct Open {
+    /// What it turned out to be.
+    pub(crate) what: Opened,
+    /// Holds a demo machine's files as long as they are read.
+    _folder: Option<tempfile::TempDir>,
+}
+
+/// Opens a subject.
+pub(crate) fn open(subject: &Subject) -> Result<Open, Failure> {
+    let mut kept = None;
+    let what = match subject {
+        Subject::Live => Opened::Machine(Door::new(Tree::live()?)),
         Subject::Demo(name) => {
             let shipped = Shipped::named(name).ok_or_else(|| Failure::NoSuchDemo {
                 given: name.clone(),
@@ -89,15 +102,29 @@ pub(crate) fn report(
             })?;
             let folder = tempfile::tempdir().map_err(Failure::Folder)?;
             write_demo(shipped, folder.path())?;
-            Ok(surveyed(&Door::new(Tree::folder(folder.path())?), subject, sections, tell))
+            let tree = Tree::folder(folder.path())?;
+            kept = Some(folder);
+            Opened::Machine(Door::new(tree))
         }
-        Subject::Path(path) if path.is_dir() => {
-            Ok(surveyed(&Door::new(Tree::folder(path)?), subject, sections, tell))
-        }
-        Subject::Path(path) => {
-            let mut report = saved(path)?;
-            report.keep_sections(&sections.iter().map(|section| section.name).collect::<Vec<_>>());
-            Ok(report)
+        Subject::Path(path) if path.is_dir() => Opened::Machine(Door::new(Tree::folder(path)?)),
+        Subject::Path(path) => file(path)?,
+    };
+    Ok(Open { what, _folder: kept })
+}
+
+/// The report of a subject: surveyed now, or read from where it was saved.
+pub(crate) fn report(
+    subject: &Subject,
+    plan: &Plan,
+    tell: &mut dyn FnMut(Event),
+) -> Result<Report, Failure> {
+    let opened = open(subject)?;
+    match opened.what {
+        Opened::Machine(door) => Ok(surveyed(&door, subject, plan, tell)),
+        Opened::Report(mut report) => {
+            let names: Vec<&str> = plan.sections.iter().map(|section| section.name).collect();
+            report.keep_sections(&names);
+            Ok(*report)
         }
     }
 }
@@ -111,35 +138,47 @@ pub(crate) fn write_demo(shipped: &'static Shipped, folder: &Path) -> Result<(),
     Ok(tectum_demo::Tree::of(&machine).write(folder)?)
 }
 
-fn surveyed(
+/// The report of a survey.
+pub(crate) fn surveyed(
     door: &Arc<Door>,
     subject: &Subject,
-    sections: &[&'static Section],
+    plan: &Plan,
     tell: &mut dyn FnMut(Event),
 ) -> Report {
-    let plan = Plan { sections: sections.to_vec(), ..Plan::default() };
-    let at = Timestamp::now();
-    let result = survey(door, &plan, tell);
+    let now = Timestamp::now();
+    let result = survey(door, plan, tell);
+    let at = door.taken_at().unwrap_or(now);
     let taken = Taken {
         // Finer than a second means nothing to a reader.
         at: Timestamp::from_second(at.as_second()).unwrap_or(at),
         tool: TOOL.to_owned(),
         subject: subject.text(),
         privileged: door.is_privileged(),
-        sections: sections.iter().map(|section| section.name.to_owned()).collect(),
+        sections: plan.sections.iter().map(|section| section.name.to_owned()).collect(),
         elapsed_ms: u64::try_from(result.elapsed.as_millis()).unwrap_or(u64::MAX),
     };
     Report::new(result, taken)
 }
 
-fn saved(path: &Path) -> Result<Report, Failure> {
+/// A file: a capture or other archive by its first bytes, else a saved report.
+fn file(path: &Path) -> Result<Opened, Failure> {
     let failed = |cause| Failure::Subject { path: path.to_owned(), cause };
-    let file = File::open(path).map_err(failed)?;
-    let mut text = Vec::new();
+    let mut file = File::open(path).map_err(failed)?;
+    let mut beginning = Vec::new();
+    (&mut file).take(512).read_to_end(&mut beginning).map_err(failed)?;
+    if let Some(packing) = Packing::of(&beginning) {
+        let whole = std::io::Cursor::new(beginning).chain(BufReader::new(file));
+        let archive = Archive::read(whole, packing)
+            .map_err(|cause| Failure::Archive { path: path.to_owned(), cause })?;
+        return Ok(Opened::Machine(Door::to_archive(archive)));
+    }
+    let mut text = beginning;
     file.take(SIZE_LIMIT + 1).read_to_end(&mut text).map_err(failed)?;
     if text.len() as u64 > SIZE_LIMIT {
         let bytes = std::fs::metadata(path).map_or(text.len() as u64, |about| about.len());
         return Err(Failure::TooLarge { path: path.to_owned(), bytes, limit: SIZE_LIMIT });
     }
-    Report::from_json(&text).map_err(|cause| Failure::Report { path: path.to_owned(), cause })
+    Report::from_json(&text)
+        .map(|report| Opened::Report(Box::new(report)))
+        .map_err(|cause| Failure::Report { path: path.to_owned(), cause })
 }

@@ -16,6 +16,11 @@ pub fn properties(text: &str) -> Vec<Assignment<'_>> {
 
 /// Puts back what keys that end in `_ENC` write as `\xNN`.
 pub fn decode(value: &str) -> String {
+    crate::source::bytes_text(&decode_bytes(value)).into_owned()
+}
+
+/// The same, as bytes.
+pub(crate) fn decode_bytes(value: &str) -> Vec<u8> {
     let mut bytes = Vec::with_capacity(value.len());
     let mut rest = value.as_bytes();
     while let Some((first, after)) = rest.split_first() {
@@ -39,7 +44,7 @@ pub fn decode(value: &str) -> String {
             }
         }
     }
-    crate::source::bytes_text(&bytes).into_owned()
+    bytes
 }
 
 #[cfg(test)]

@@ -4,7 +4,7 @@ use jiff::Timestamp;
 use sha2::{Digest, Sha256};
 
 use super::{
-    fact::{Gap, Why},
+    fact::{Gap, Stance, Why},
     model::{Inventory, Machine, Readings},
     pointer::Pointer,
     record::{NodeMut, Record},
@@ -83,14 +83,14 @@ impl Report {
             })
             .collect();
         sources.sort_by(|a, b| (&a.path, &a.operation).cmp(&(&b.path, &b.operation)));
-        let notes = survey
+        let notes: Vec<String> = survey
             .failures
             .into_iter()
             .map(|(section, said)| {
                 format!("section {section} failed by a defect of Tectum and is left out: {said}")
             })
             .collect();
-        Self {
+        let mut report = Self {
             format_version: CURRENT,
             taken,
             machine: survey.findings.machine,
@@ -98,7 +98,30 @@ impl Report {
             readings: survey.findings.readings,
             sources,
             notes,
-        }
+        };
+        let disagreements = report.disagreements();
+        report.notes.extend(disagreements);
+        report
+    }
+
+    /// A sentence for each value of which two sources say different things.
+    fn disagreements(&self) -> Vec<String> {
+        let mut notes = Vec::new();
+        self.walk(&mut |at, _, met| {
+            let Met::Leaf(fact) = met else { return };
+            let Some(value) = fact.text() else { return };
+            let gives = fact.evidence().first().map_or("", |piece| &*piece.source);
+            for piece in fact.evidence() {
+                if let Stance::Differs(says) = &piece.stance {
+                    let other = &piece.source;
+                    notes.push(format!(
+                        "{}: {gives} says {value:?}, {other} says {says:?}; the first is taken",
+                        at.as_str()
+                    ));
+                }
+            }
+        });
+        notes
     }
 
     /// The parts of the report that hold facts, with the pointers to them.

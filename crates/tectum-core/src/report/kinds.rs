@@ -31,6 +31,25 @@ pub enum Identifies {
 }
 
 impl Identifies {
+    /// All kinds.
+    pub const ALL: [Self; 10] = [
+        Self::Serial,
+        Self::Uuid,
+        Self::WorldWideName,
+        Self::Mac,
+        Self::Address,
+        Self::HostName,
+        Self::AssetTag,
+        Self::Label,
+        Self::MachineId,
+        Self::FreeText,
+    ];
+
+    /// The kind that a word names.
+    pub fn from_word(word: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|kind| kind.word() == word)
+    }
+
     /// The word used in reports and options.
     pub fn word(self) -> &'static str {
         match self {

@@ -47,6 +47,13 @@ pub fn write_whole(
         Some(parent) if !parent.as_os_str().is_empty() => parent,
         _ => Path::new("."),
     };
+    if let Some(nameless) = nameless(folder) {
+        let mut buffered = BufWriter::new(&nameless);
+        write(&mut buffered).and_then(|()| buffered.flush()).map_err(failed("writing"))?;
+        drop(buffered);
+        nameless.sync_all().map_err(failed("syncing"))?;
+        return name(&nameless, folder, &target).map_err(failed("giving the file its name"));
+    }
     let temporary = tempfile::Builder::new()
         .prefix(".tectum-")
         .permissions(Permissions::from_mode(0o600))
@@ -58,12 +65,48 @@ pub fn write_whole(
     }
     temporary.as_file().sync_all().map_err(failed("syncing"))?;
     temporary.persist(&target).map_err(|error| failed("renaming")(error.error))?;
-    // The new name is only safe once the folder is on the disk too. A filesystem that cannot sync
-    // folders has done all it can.
+    sync_folder(folder);
+    Ok(())
+}
+
+/// A file without a name, of which nothing stays if the program is killed while it writes; `None`
+/// where the filesystem has no such files.
+fn nameless(folder: &Path) -> Option<std::fs::File> {
+    use rustix::fs::{CWD, Mode, OFlags};
+    let flags = OFlags::TMPFILE | OFlags::WRONLY | OFlags::CLOEXEC;
+    let file = rustix::fs::openat(CWD, folder, flags, Mode::RUSR | Mode::WUSR).ok()?;
+    Some(file.into())
+}
+
+/// Gives a nameless file a name beside the target, then the target's.
+fn name(file: &std::fs::File, folder: &Path, target: &Path) -> io::Result<()> {
+    use rustix::fs::{AtFlags, CWD};
+    use std::os::fd::AsRawFd;
+    let from = format!("/proc/self/fd/{}", file.as_raw_fd());
+    let beside = (0..64).find_map(|number| {
+        let beside = folder.join(format!(".tectum-{}-{number}", std::process::id()));
+        match rustix::fs::linkat(CWD, from.as_str(), CWD, &beside, AtFlags::SYMLINK_FOLLOW) {
+            Err(rustix::io::Errno::EXIST) => None,
+            Err(error) => Some(Err(io::Error::from(error))),
+            Ok(()) => Some(Ok(beside)),
+        }
+    });
+    let beside = beside.unwrap_or_else(|| Err(io::Error::other("no free name beside it")))?;
+    if let Err(error) = std::fs::rename(&beside, target) {
+        // The half-way name goes; why the rename failed is what matters.
+        let _ = std::fs::remove_file(&beside);
+        return Err(error);
+    }
+    sync_folder(folder);
+    Ok(())
+}
+
+/// The new name is only safe once the folder is on the disk too. A filesystem that cannot sync
+/// folders has done all it can.
+fn sync_folder(folder: &Path) {
     if let Ok(folder) = std::fs::File::open(folder) {
         let _ = folder.sync_all();
     }
-    Ok(())
 }
 
 #[cfg(test)]

@@ -23,6 +23,13 @@ use crate::{
 pub(super) const SECTION: Section = Section {
     name: "cpu",
     summary: "processors: sockets, cores, threads, model, caches, frequencies",
+    reads: &[
+        "/proc/cpuinfo",
+        "/proc/sys/kernel/arch",
+        "/sys/devices/system/cpu/**",
+        "/sys/firmware/dmi/tables",
+        "/sys/firmware/dmi/tables/*",
+    ],
     survey,
 };
 

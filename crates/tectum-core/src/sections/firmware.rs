@@ -20,8 +20,18 @@ use crate::{
     source::Lease,
 };
 
-pub(super) const SECTION: Section =
-    Section { name: "firmware", summary: "BIOS or UEFI: vendor, version, date, size", survey };
+pub(super) const SECTION: Section = Section {
+    name: "firmware",
+    summary: "BIOS or UEFI: vendor, version, date, size",
+    reads: &[
+        "/sys/class/dmi/id/bios_*",
+        "/sys/firmware/devicetree/base/compatible",
+        "/sys/firmware/dmi/tables",
+        "/sys/firmware/dmi/tables/*",
+        "/sys/firmware/efi",
+    ],
+    survey,
+};
 
 const EFI: &str = "/sys/firmware/efi";
 

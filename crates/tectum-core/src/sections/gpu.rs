@@ -23,6 +23,14 @@ use crate::{
 pub(super) const SECTION: Section = Section {
     name: "gpu",
     summary: "display, 3D and processing-accelerator devices with their drivers",
+    reads: &[
+        "/sys/bus/pci/devices",
+        "/sys/bus/pci/devices/**",
+        "/sys/class/drm",
+        "/sys/class/drm/**",
+        "/sys/class/graphics",
+        "/sys/class/graphics/**",
+    ],
     survey,
 };
 

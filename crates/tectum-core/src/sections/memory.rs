@@ -17,6 +17,7 @@ use crate::{
 pub(super) const SECTION: Section = Section {
     name: "memory",
     summary: "memory modules with the slots they sit in, and how much memory is in use",
+    reads: &["/proc/meminfo", "/sys/firmware/dmi/tables", "/sys/firmware/dmi/tables/*"],
     survey,
 };
 

@@ -25,6 +25,8 @@ pub struct Section {
     pub name: &'static str,
     /// What it holds, in a line.
     pub summary: &'static str,
+    /// Every path it may ask for, as glob patterns: the whole list, whatever the machine.
+    pub reads: &'static [&'static str],
     /// Reads it; what is found is put into the report once the section is whole, so that a section
     /// that is given up leaves no half behind.
     pub(crate) survey: fn(&Lease) -> Found,
@@ -57,6 +59,17 @@ pub const SECTIONS: &[Section] = &[
     firmware::SECTION,
     os::SECTION,
 ];
+
+/// Every path that a survey of some sections may ask for, as glob patterns, sorted.
+pub fn reads(sections: &[&'static Section]) -> Vec<&'static str> {
+    let mut patterns: Vec<&'static str> = std::iter::once(&IDENTITY)
+        .chain(sections.iter().copied())
+        .flat_map(|section| section.reads.iter().copied())
+        .collect();
+    patterns.sort_unstable();
+    patterns.dedup();
+    patterns
+}
 
 /// The section of a name.
 pub fn named(name: &str) -> Option<&'static Section> {

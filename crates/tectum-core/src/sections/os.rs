@@ -14,8 +14,20 @@ use crate::{
     source::{Lease, SystemNames},
 };
 
-pub(super) const SECTION: Section =
-    Section { name: "os", summary: "operating system, kernel, host name, boot time", survey };
+pub(super) const SECTION: Section = Section {
+    name: "os",
+    summary: "operating system, kernel, host name, boot time",
+    reads: &[
+        "/etc/hostname",
+        "/etc/machine-id",
+        "/etc/os-release",
+        "/proc/stat",
+        "/proc/sys/kernel/*",
+        "/proc/uptime",
+        "/usr/lib/os-release",
+    ],
+    survey,
+};
 
 /// os-release(5): the first that exists is read.
 const RELEASE_FILES: [&str; 2] = ["/etc/os-release", "/usr/lib/os-release"];

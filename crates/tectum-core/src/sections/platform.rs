@@ -26,6 +26,13 @@ use crate::{
 pub(super) const SECTION: Section = Section {
     name: "platform",
     summary: "who the machine is: system, boards and chassis with makers and serial numbers",
+    reads: &[
+        "/sys/class/dmi/id/*",
+        "/sys/firmware/devicetree/base",
+        "/sys/firmware/devicetree/base/*",
+        "/sys/firmware/dmi/tables",
+        "/sys/firmware/dmi/tables/*",
+    ],
     survey,
 };
 
@@ -46,8 +53,21 @@ fn survey(lease: &Lease) -> Found {
 }
 
 /// Who the machine is, known whichever sections are asked for.
-pub(super) const IDENTITY: Section =
-    Section { name: "machine", summary: "host name, ids and serial number", survey: identity };
+pub(super) const IDENTITY: Section = Section {
+    name: "machine",
+    summary: "host name, ids and serial number",
+    reads: &[
+        "/etc/hostname",
+        "/etc/machine-id",
+        "/proc/sys/kernel/hostname",
+        "/sys/class/dmi/id/*",
+        "/sys/firmware/devicetree/base",
+        "/sys/firmware/devicetree/base/*",
+        "/sys/firmware/dmi/tables",
+        "/sys/firmware/dmi/tables/*",
+    ],
+    survey: identity,
+};
 
 fn identity(lease: &Lease) -> Found {
     let system = system(lease, &Tables::read(lease));

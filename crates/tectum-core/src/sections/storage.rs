@@ -19,8 +19,19 @@ use crate::{
     source::Lease,
 };
 
-pub(super) const SECTION: Section =
-    Section { name: "storage", summary: "disks with their partitions, and optical drives", survey };
+pub(super) const SECTION: Section = Section {
+    name: "storage",
+    summary: "disks with their partitions, and optical drives",
+    reads: &[
+        "/proc/self/mountinfo",
+        "/run/udev/data/b*",
+        "/sys/block",
+        "/sys/block/**",
+        "/sys/class/ata_port/*/port_no",
+        "/sys/devices/**/serial",
+    ],
+    survey,
+};
 
 /// `Documentation/ABI/stable/sysfs-block`.
 const ROOT: &str = "/sys/block";

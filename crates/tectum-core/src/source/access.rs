@@ -70,6 +70,10 @@ pub enum Outcome {
     OutOfTime,
     /// This source cannot answer such a question: a folder makes no system calls.
     Unsupported,
+    /// The capture was made without asking this, so it holds no answer.
+    NotCaptured,
+    /// The capture says that it holds an answer, and does not.
+    Damaged,
     /// The kernel answered with another error, by its name (`EIO`).
     Failed(Cow<'static, str>),
 }
@@ -86,8 +90,30 @@ impl Outcome {
             Self::TimedOut => "timed out".into(),
             Self::OutOfTime => "not asked, the survey's time was up".into(),
             Self::Unsupported => "this source makes no system calls".into(),
+            Self::NotCaptured => "not in the capture".into(),
+            Self::Damaged => "missing from the capture, which says it holds it".into(),
             Self::Failed(name) => format!("failed with {name}").into(),
         }
+    }
+
+    /// The outcome that the words of a report or capture name.
+    pub fn from_words(words: &str) -> Self {
+        let plain = [
+            Self::Done,
+            Self::Cut,
+            Self::NotFound,
+            Self::PermissionDenied,
+            Self::WrongKind,
+            Self::TimedOut,
+            Self::OutOfTime,
+            Self::Unsupported,
+            Self::NotCaptured,
+            Self::Damaged,
+        ];
+        plain.into_iter().find(|outcome| outcome.words() == words).unwrap_or_else(|| {
+            let name = words.strip_prefix("failed with ").unwrap_or(words);
+            Self::Failed(name.to_owned().into())
+        })
     }
 
     /// The outcome that a kernel error means.

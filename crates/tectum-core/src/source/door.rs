@@ -4,7 +4,7 @@ use std::{
     collections::{HashMap, hash_map::Entry},
     ffi::OsString,
     hash::{DefaultHasher, Hash, Hasher},
-    path::Path,
+    path::{Path, PathBuf},
     sync::{
         Arc, Mutex, MutexGuard, PoisonError,
         atomic::{AtomicBool, AtomicUsize, Ordering},
@@ -12,15 +12,17 @@ use std::{
     time::{Duration, Instant},
 };
 
+use jiff::Timestamp;
+
 use super::{
-    Access, AccessError, Content, Operation, Outcome, SystemNames, Tree, VolumeUse,
-    access::path_text,
+    Access, AccessError, Archive, Content, Operation, Outcome, SystemNames, Tree, VolumeUse,
+    access::path_text, backend::Backend, capture::Stands, record::RecordedAnswer,
 };
 
 /// One machine, asked through [`Lease`]s.
 #[derive(Debug)]
 pub struct Door {
-    tree: Tree,
+    backend: Backend,
     /// What was answered, in parts by the path's hash, so that threads seldom wait for one another.
     memory: [Mutex<Memory>; PARTS],
     settled: AtomicUsize,
@@ -79,6 +81,26 @@ impl Given {
     }
 }
 
+/// A question with its answer, and a file's bytes.
+pub(super) type Remembered = (Operation, PathBuf, RecordedAnswer, Option<Arc<[u8]>>);
+
+/// An answer as a capture records it; where a file stands in the archive is filled in later.
+fn recorded(answer: &Result<Given, Outcome>) -> (RecordedAnswer, Option<Arc<[u8]>>) {
+    match answer {
+        Err(outcome) => (RecordedAnswer::Refused(outcome.clone()), None),
+        Ok(Given::Content(content)) => (
+            RecordedAnswer::File { entry: PathBuf::new(), cut: content.cut },
+            Some(Arc::clone(&content.bytes)),
+        ),
+        Ok(Given::Names(names, cut)) => {
+            (RecordedAnswer::Names { names: names.to_vec(), cut: *cut }, None)
+        }
+        Ok(Given::Path(target)) => (RecordedAnswer::Target(target.to_path_buf()), None),
+        Ok(Given::Use(volume)) => (RecordedAnswer::Use(*volume), None),
+        Ok(Given::System(names)) => (RecordedAnswer::System(SystemNames::clone(names)), None),
+    }
+}
+
 /// An access that has been begun and not ended.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct UnderWay {
@@ -93,8 +115,17 @@ pub struct UnderWay {
 impl Door {
     /// A door to the machine whose files are in `tree`.
     pub fn new(tree: Tree) -> Arc<Self> {
+        Self::behind(Backend::Tree(Box::new(tree)))
+    }
+
+    /// A door to the machine that was recorded in `archive`.
+    pub fn to_archive(archive: Archive) -> Arc<Self> {
+        Self::behind(Backend::Archive(Box::new(archive)))
+    }
+
+    fn behind(backend: Backend) -> Arc<Self> {
         Arc::new(Self {
-            tree,
+            backend,
             memory: std::array::from_fn(|_| Mutex::default()),
             settled: AtomicUsize::new(0),
             closed: AtomicBool::new(false),
@@ -103,12 +134,49 @@ impl Door {
 
     /// Whether the machine is the one this program runs on.
     pub fn is_live(&self) -> bool {
-        self.tree.is_live()
+        self.backend.is_live()
     }
 
-    /// Whether this process asks as root.
+    /// When the machine was recorded; `None` where it is asked now.
+    pub fn taken_at(&self) -> Option<Timestamp> {
+        self.backend.record().map(|record| record.at)
+    }
+
+    /// What stands at a path whose parents are no links.
+    pub(super) fn look(&self, path: &Path) -> Stands {
+        self.backend.look(path)
+    }
+
+    pub(super) fn backend(&self) -> &Backend {
+        &self.backend
+    }
+
+    /// The archive that the machine was recorded in, if it was.
+    pub fn archive(&self) -> Option<&Archive> {
+        match &self.backend {
+            Backend::Archive(archive) => Some(archive),
+            Backend::Tree(_) => None,
+        }
+    }
+
+    /// Everything that was answered: the question, the answer, and a file's bytes.
+    pub(super) fn remembered(&self) -> Vec<Remembered> {
+        let mut all = Vec::new();
+        for part in &self.memory {
+            let memory = lock(part);
+            for operation in Operation::ALL {
+                for (path, settled) in memory.of(operation).into_iter().flatten() {
+                    let (answer, bytes) = recorded(&settled.answer);
+                    all.push((operation, path.to_path_buf(), answer, bytes));
+                }
+            }
+        }
+        all
+    }
+
+    /// Whether the machine is, or was, asked as root.
     pub fn is_privileged(&self) -> bool {
-        rustix::process::geteuid().is_root()
+        self.backend.is_privileged()
     }
 
     /// A handle by which one thread asks.
@@ -234,8 +302,8 @@ impl Lease {
     /// # Errors
     /// An [`AccessError`] that says how the access ended.
     pub fn read(&self, path: &Path, limit: usize) -> Result<Content, AccessError> {
-        let answer =
-            self.ask(Operation::Read, path, |tree| tree.read(path, limit).map(Given::Content));
+        let answer = self
+            .ask(Operation::Read, path, |machine| machine.read(path, limit).map(Given::Content));
         match answer {
             Ok(Given::Content(content)) => Ok(content),
             other => Err(refusal(Operation::Read, path, other)),
@@ -247,8 +315,8 @@ impl Lease {
     /// # Errors
     /// An [`AccessError`] that says how the access ended.
     pub fn list(&self, path: &Path) -> Result<(Arc<[OsString]>, bool), AccessError> {
-        let answer = self.ask(Operation::List, path, |tree| {
-            tree.list(path).map(|(names, cut)| Given::Names(names.into(), cut))
+        let answer = self.ask(Operation::List, path, |machine| {
+            machine.list(path).map(|(names, cut)| Given::Names(names.into(), cut))
         });
         match answer {
             Ok(Given::Names(names, cut)) => Ok((names, cut)),
@@ -261,8 +329,8 @@ impl Lease {
     /// # Errors
     /// An [`AccessError`] that says how the access ended.
     pub fn resolve(&self, path: &Path) -> Result<Arc<Path>, AccessError> {
-        let answer = self.ask(Operation::Resolve, path, |tree| {
-            tree.resolve(path).map(|target| Given::Path(target.into()))
+        let answer = self.ask(Operation::Resolve, path, |machine| {
+            machine.resolve(path).map(|target| Given::Path(target.into()))
         });
         match answer {
             Ok(Given::Path(target)) => Ok(target),
@@ -275,7 +343,8 @@ impl Lease {
     /// # Errors
     /// An [`AccessError`] that says how the access ended.
     pub fn statvfs(&self, path: &Path) -> Result<VolumeUse, AccessError> {
-        let answer = self.ask(Operation::Statvfs, path, |tree| tree.statvfs(path).map(Given::Use));
+        let answer =
+            self.ask(Operation::Statvfs, path, |machine| machine.statvfs(path).map(Given::Use));
         match answer {
             Ok(Given::Use(volume)) => Ok(volume),
             other => Err(refusal(Operation::Statvfs, path, other)),
@@ -288,8 +357,8 @@ impl Lease {
     /// An [`AccessError`] that says how the access ended.
     pub fn uname(&self) -> Result<Arc<SystemNames>, AccessError> {
         let path = Path::new("uname");
-        let answer = self.ask(Operation::Uname, path, |tree| {
-            tree.uname().map(|names| Given::System(names.into()))
+        let answer = self.ask(Operation::Uname, path, |machine| {
+            machine.uname().map(|names| Given::System(names.into()))
         });
         match answer {
             Ok(Given::System(names)) => Ok(names),
@@ -301,7 +370,7 @@ impl Lease {
         &self,
         operation: Operation,
         path: &Path,
-        act: impl FnOnce(&Tree) -> Result<Given, Outcome>,
+        act: impl FnOnce(&Backend) -> Result<Given, Outcome>,
     ) -> Result<Given, Outcome> {
         if self.desk.withdrawn.load(Ordering::Relaxed) {
             return Err(Outcome::OutOfTime);
@@ -318,7 +387,7 @@ impl Lease {
             return self.door.settle(operation, path, Err(Outcome::OutOfTime), Duration::ZERO);
         }
         self.note(Some(UnderWay { operation, path: Arc::clone(&path), since }));
-        let answer = act(&self.door.tree);
+        let answer = act(&self.door.backend);
         let elapsed = since.elapsed();
         self.note(None);
         self.door.settle(operation, path, answer, elapsed)

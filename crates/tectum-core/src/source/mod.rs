@@ -14,13 +14,21 @@
 //!   answer.
 
 mod access;
+mod archive;
+mod backend;
+mod capture;
 mod confined;
+mod confinement;
 mod door;
+mod record;
 mod tree;
 
 pub use access::{Access, AccessError, Content, Operation, Outcome, SystemNames, VolumeUse};
 pub(crate) use access::{bytes_text, path_text};
+pub use archive::{ARCHIVE_LIMIT, Archive, ArchiveError, Packing};
+pub(crate) use confinement::Confinement;
 pub use door::{Door, Lease, UnderWay};
+pub use record::CaptureRecord;
 pub use tree::{OpenError, Tree};
 
 /// The most bytes that are read of one file unless the reader asks for more.

@@ -19,6 +19,7 @@ use rustix::{
 use super::{
     Content, FOLDER_LIMIT, Outcome, SystemNames, VolumeUse,
     access::{bytes_text, plain_path},
+    capture::Stands,
     confined,
 };
 
@@ -203,6 +204,26 @@ impl Tree {
             Kind::Folder => {
                 confined::resolve(self.root(), &plain_path(path)).map_err(Outcome::from_errno)
             }
+        }
+    }
+
+    /// What stands at a path whose parents are no links.
+    pub(super) fn look(&self, path: &Path) -> Stands {
+        let flags = OFlags::PATH | OFlags::NOFOLLOW | OFlags::CLOEXEC;
+        let opened = match self.kind {
+            Kind::Live => rustix::fs::openat(CWD, path, flags, Mode::empty()),
+            Kind::Folder => confined::open(self.root(), path, flags),
+        };
+        let Ok(file) = opened else { return Stands::Nothing };
+        let Ok(stat) = rustix::fs::fstat(&file) else { return Stands::Nothing };
+        match FileType::from_raw_mode(stat.st_mode) {
+            FileType::RegularFile => Stands::File(stat.st_mode & 0o7777),
+            FileType::Directory => Stands::Folder,
+            FileType::Symlink => match rustix::fs::readlinkat(&file, "", Vec::new()) {
+                Ok(target) => Stands::Link(OsString::from_vec(target.into_bytes()).into()),
+                Err(_) => Stands::Nothing,
+            },
+            _ => Stands::Nothing,
         }
     }
 

@@ -1,17 +1,20 @@
 //! The command line: what the user typed, checked for form and nothing more.
 
-use std::path::PathBuf;
+use std::{path::PathBuf, time::Duration};
 
 use clap::{
     Args, Parser, Subcommand, ValueEnum, builder::OsStringValueParser, builder::TypedValueParser,
 };
+
+use jiff::SignedDuration;
+use tectum_core::{extra::USUAL_EXTRA_LIMIT, sections::Section, survey::Plan};
 
 use crate::subject::Subject;
 
 /// What a Linux machine is made of, where each value came from, and what changed.
 ///
 /// A SUBJECT is where a machine is read from: `live` (this one, the default), a folder that stands
-/// in for its `/`, a saved report, or `demo:NAME`.
+/// in for its `/`, a capture or a tar of such a folder, a saved report, or `demo:NAME`.
 #[derive(Debug, Parser)]
 #[command(name = "tectum", version, arg_required_else_help = true, max_term_width = 100)]
 #[command(after_help = "Exit status: 0 done, 1 differences, 2 wrong usage, 3 could not be done.")]
@@ -30,10 +33,16 @@ pub(crate) enum Command {
     Survey(SurveyArgs),
     /// What changed from A to B.
     Compare(CompareArgs),
+    /// Where a value came from, or why it is missing.
+    Why(WhyArgs),
+    /// Keep the raw evidence in one file, to be surveyed anywhere, later.
+    Capture(CaptureArgs),
+    /// A copy of a report or capture fit to share, its parts still to be matched.
+    Redact(RedactArgs),
     /// The whole round on made-up machines, each command shown as it is run.
     Demo(DemoArgs),
     /// The sections of a survey.
-    Sections,
+    Sections(SectionsArgs),
     /// The JSON Schema of a report.
     Schema,
 }
@@ -61,9 +70,110 @@ pub(crate) struct SurveyArgs {
     /// Save the report here instead of printing it (`-` prints it as JSON).
     #[arg(long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
+    /// List every missing value with its reason.
+    #[arg(long)]
+    pub(crate) gaps: bool,
+    /// Exit with status 3 if anything is missing that should be there.
+    #[arg(long)]
+    pub(crate) strict: bool,
+    /// Show where the time goes, on standard error.
+    #[arg(long)]
+    pub(crate) timing: bool,
+    #[command(flatten)]
+    pub(crate) patience: Patience,
     /// Say nothing on standard error but errors.
     #[arg(long)]
     pub(crate) quiet: bool,
+}
+
+/// How long to wait.
+#[derive(Debug, Clone, Args)]
+pub(crate) struct Patience {
+    /// How long one read may take (`500ms`, `2s`).
+    #[arg(long, value_name = "TIME", default_value = "2s", value_parser = duration)]
+    pub(crate) deadline: Duration,
+    /// How long the whole survey may take.
+    #[arg(long, value_name = "TIME", default_value = "60s", value_parser = duration)]
+    pub(crate) time_limit: Duration,
+}
+
+impl Default for Patience {
+    fn default() -> Self {
+        Self { deadline: Duration::from_secs(2), time_limit: Duration::from_secs(60) }
+    }
+}
+
+impl Patience {
+    /// A plan for a survey of these sections.
+    pub(crate) fn plan(&self, sections: Vec<&'static Section>) -> Plan {
+        Plan {
+            sections,
+            access_deadline: self.deadline,
+            survey_deadline: self.time_limit,
+            ..Plan::default()
+        }
+    }
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct WhyArgs {
+    /// A path such as `memory.modules.A1.serial`, `storage.disks.*.size_bytes`, `cpu.**`, or a
+    /// JSON Pointer.
+    #[arg(value_name = "PATH", required = true)]
+    pub(crate) paths: Vec<String>,
+    /// The machine to look at.
+    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject())]
+    pub(crate) from: Subject,
+    /// How to print it.
+    #[arg(long, value_enum, default_value_t)]
+    pub(crate) format: Format,
+    #[command(flatten)]
+    pub(crate) patience: Patience,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct CaptureArgs {
+    /// Where to write it (`-` for standard output); its SHA-256 is written beside it.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) out: PathBuf,
+    /// The machine to capture.
+    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject())]
+    pub(crate) from: Subject,
+    /// Another file to keep, by absolute path or pattern; may be given again.
+    #[arg(long, value_name = "PATTERN")]
+    pub(crate) also: Vec<String>,
+    /// The most bytes to keep of each such file.
+    #[arg(long, value_name = "BYTES", default_value_t = USUAL_EXTRA_LIMIT)]
+    pub(crate) also_limit: usize,
+    #[command(flatten)]
+    pub(crate) patience: Patience,
+    /// Say nothing on standard error but errors.
+    #[arg(long)]
+    pub(crate) quiet: bool,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct RedactArgs {
+    /// The report or capture to copy.
+    #[arg(value_name = "SUBJECT", value_parser = subject())]
+    pub(crate) from: Subject,
+    /// Where to write the copy (`-` for standard output).
+    #[arg(long, value_name = "FILE")]
+    pub(crate) out: PathBuf,
+    /// A file whose bytes are the key: the same key gives the same pseudonyms (random, if none is
+    /// named).
+    #[arg(long, value_name = "FILE")]
+    pub(crate) key: Option<PathBuf>,
+    /// A kind of text to leave as it is; may be given again.
+    #[arg(long, value_name = "KIND")]
+    pub(crate) keep: Vec<String>,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct SectionsArgs {
+    /// List every path that a survey may ask for.
+    #[arg(long)]
+    pub(crate) paths: bool,
 }
 
 #[derive(Debug, Args)]
@@ -83,6 +193,8 @@ pub(crate) struct CompareArgs {
     /// How to print it.
     #[arg(long, value_enum, default_value_t)]
     pub(crate) format: Format,
+    #[command(flatten)]
+    pub(crate) patience: Patience,
     /// Say nothing on standard error but errors.
     #[arg(long)]
     pub(crate) quiet: bool,
@@ -139,6 +251,12 @@ pub(crate) enum Units {
     Si,
     /// Plain bytes.
     Bytes,
+}
+
+fn duration(text: &str) -> Result<Duration, String> {
+    let span: SignedDuration =
+        text.parse().map_err(|_| "not a time; write it like 500ms, 2s or 1m".to_owned())?;
+    Duration::try_from(span).map_err(|_| "a time cannot be negative".to_owned())
 }
 
 fn subject() -> impl TypedValueParser<Value = Subject> {

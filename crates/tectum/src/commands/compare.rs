@@ -17,8 +17,9 @@ use crate::{
 
 pub(super) fn run(args: &CompareArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
     let chosen = sections(&[], &args.skip)?;
-    let before = report(&args.before, &chosen, &mut |_| {})?;
-    let after = report(&args.after, &chosen, &mut |_| {})?;
+    let plan = args.patience.plan(chosen);
+    let before = report(&args.before, &plan, &mut |_| {})?;
+    let after = report(&args.after, &plan, &mut |_| {})?;
     let scope = if args.readings { Scope::InventoryAndReadings } else { Scope::Inventory };
     let result = compare(&before, &after, scope);
     match args.format {

@@ -1,10 +1,13 @@
 //! The commands: one file each.
 
+mod capture;
 mod compare;
 mod demo;
+mod redact;
 mod schema;
 mod sections;
 mod survey;
+mod why;
 
 use crate::{
     args::Command,
@@ -18,7 +21,10 @@ pub(crate) fn run(command: Command, terminal: &mut Terminal) -> Result<Status, F
         Command::Survey(args) => survey::run(&args, terminal),
         Command::Compare(args) => compare::run(&args, terminal),
         Command::Demo(args) => demo::run(&args, terminal),
-        Command::Sections => sections::run(terminal),
+        Command::Why(args) => why::run(&args, terminal),
+        Command::Capture(args) => capture::run(&args, terminal),
+        Command::Redact(args) => redact::run(&args, terminal),
+        Command::Sections(args) => sections::run(&args, terminal),
         Command::Schema => schema::run(terminal),
     }
 }

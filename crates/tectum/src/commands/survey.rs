@@ -2,20 +2,31 @@
 
 use std::{io::Write, path::Path};
 
-use tectum_core::{report::save::write_whole, survey::Event};
+use tectum_core::{
+    report::{fact::Why, save::write_whole},
+    survey::Event,
+};
 
 use crate::{
-    args::{Format, SurveyArgs},
-    exit::{DONE, Failure, Status},
+    args::{Detail, Format, SurveyArgs},
+    exit::{DONE, FAILED, Failure, Status},
     subject::{report, sections},
-    views::{Sheet, Terminal, sheet},
+    views::{Sheet, Terminal, gaps, sheet, timing, timing::milliseconds},
 };
 
 pub(super) fn run(args: &SurveyArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
     let chosen = sections(&args.sections, &args.skip)?;
-    let report = report(&args.from, &chosen, &mut |event| {
+    let plan = args.patience.plan(chosen);
+    let mut times = Vec::new();
+    let report = report(&args.from, &plan, &mut |event| {
         if !args.quiet {
             say(&event, terminal);
+        }
+        if let Event::Ended { section, elapsed } = event {
+            times.push((section, elapsed));
+            if args.timing {
+                terminal.remark(&format!("{section} took {} ms", milliseconds(elapsed)));
+            }
         }
     })?;
     let to_stdout = args.out.as_deref() == Some(Path::new("-"));
@@ -39,19 +50,31 @@ pub(super) fn run(args: &SurveyArgs, terminal: &mut Terminal) -> Result<Status, 
             let mut page = Sheet::new(terminal.width());
             let named = !args.sections.is_empty();
             sheet::survey(&report, &mut page, named, args.detail, args.units);
+            if args.gaps || args.detail == Detail::Full {
+                gaps::list(&report, &mut page);
+            }
             terminal.print(&page)?;
         }
     }
-    if !args.quiet
-        && let Some(said) = crate::views::gaps::summary(&report)
-    {
-        terminal.remark(&said);
+    if args.timing {
+        let mut page = Sheet::new(terminal.width());
+        timing::print(&times, &report, &mut page);
+        terminal.remark_page(&page);
     }
-    Ok(DONE)
+    if !args.quiet {
+        if let Some(said) = gaps::summary(&report) {
+            terminal.remark(&said);
+        }
+        for note in &report.notes {
+            terminal.remark(note);
+        }
+    }
+    let wanting = report.gaps().iter().any(|(_, gap)| gap.why != Why::NotApplicable);
+    Ok(if args.strict && wanting { FAILED } else { DONE })
 }
 
 /// What the user should know while a survey runs.
-fn say(event: &Event, terminal: &mut Terminal) {
+pub(super) fn say(event: &Event, terminal: &mut Terminal) {
     match event {
         Event::Waiting { section, path, .. } => {
             terminal.remark(&format!("{section}: waiting for {}", path.display()));

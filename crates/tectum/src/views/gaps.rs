@@ -45,7 +45,6 @@ pub(crate) fn summary(report: &Report) -> Option<String> {
             count(cut, "file was", "files were")
         ));
     }
-    parts.extend(report.notes.iter().cloned());
     (!parts.is_empty()).then(|| parts.join("; "))
 }
 

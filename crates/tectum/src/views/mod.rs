@@ -6,8 +6,10 @@ pub(crate) mod draw;
 pub(crate) mod gaps;
 mod page;
 pub(crate) mod sheet;
-mod sizes;
+pub(crate) mod sizes;
 mod terminal;
+pub(crate) mod timing;
+pub(crate) mod why;
 
 pub(crate) use page::Sheet;
 pub(crate) use terminal::Terminal;

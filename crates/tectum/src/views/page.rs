@@ -105,6 +105,11 @@ impl Sheet {
         self.lines.push(line);
     }
 
+    /// A line over what belongs together.
+    pub(crate) fn heading(&mut self, text: &str) {
+        self.lines.push(vec![(Tone::Roof, "▔▔ ".into()), (Tone::Strong, text.to_owned())]);
+    }
+
     /// Text over the page's width, wrapped.
     pub(crate) fn paragraph(&mut self, text: &str) {
         self.lines.push(vec![(Tone::Plain, " ".into())]);

@@ -68,9 +68,6 @@ pub(crate) fn survey(report: &Report, page: &mut Sheet, named: bool, detail: Det
         identity::firmware(firmware, &view, page);
         space(page);
     }
-    if detail == Detail::Full {
-        super::gaps::list(report, page);
-    }
 }
 
 /// A value as text, or why it is missing.

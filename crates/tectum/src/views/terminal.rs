@@ -57,19 +57,20 @@ impl Terminal {
         &mut self.out
     }
 
+    /// Standard output, for bytes that are no text.
+    pub(crate) fn out_raw(&mut self) -> io::Stdout {
+        io::stdout()
+    }
+
+    /// Prints a page on standard error.
+    pub(crate) fn remark_page(&mut self, page: &Sheet) {
+        let text = render(page);
+        let _ = self.err.write_all(text.as_bytes());
+    }
+
     /// Prints a page.
     pub(crate) fn print(&mut self, page: &Sheet) -> io::Result<()> {
-        let mut text = String::new();
-        for line in page.lines() {
-            let mut shown = String::new();
-            for (tone, part) in line {
-                let style = style(*tone);
-                let part = safe(part);
-                shown.push_str(&format!("{style}{part}{style:#}"));
-            }
-            text.push_str(shown.trim_end());
-            text.push('\n');
-        }
+        let text = render(page);
         self.out.write_all(text.as_bytes())?;
         self.out.flush()
     }
@@ -85,6 +86,21 @@ impl Terminal {
         let style = style(Tone::Alarm);
         let _ = writeln!(self.err, "{style}tectum:{style:#} {}", safe(&failure.to_string()));
     }
+}
+
+fn render(page: &Sheet) -> String {
+    let mut text = String::new();
+    for line in page.lines() {
+        let mut shown = String::new();
+        for (tone, part) in line {
+            let style = style(*tone);
+            let part = safe(part);
+            shown.push_str(&format!("{style}{part}{style:#}"));
+        }
+        text.push_str(shown.trim_end());
+        text.push('\n');
+    }
+    text
 }
 
 fn style(tone: Tone) -> Style {

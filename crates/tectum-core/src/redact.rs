@@ -1,0 +1,379 @@
+//! Copies fit to share: identifying text replaced by pseudonyms that still match one another.
+//!
+//! What is identifying is declared by the types of the model's leaves ([`Identifies`]), so a new
+//! field cannot be forgotten. A pseudonym follows from the text and a key alone and has the text's
+//! form: a digit for a digit, a letter for a letter. The same key gives the same pseudonym, so
+//! redacted reports compare as the originals do; and since nothing changes its length, raw firmware
+//! tables and device pages stay whole when the text inside them is replaced.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use aho_corasick::{AhoCorasick, Input, MatchKind};
+use hmac::{Hmac, Mac};
+use serde_json::Value;
+use sha2::Sha256;
+
+use crate::report::{
+    Report,
+    kinds::{Identifies, JsonForm},
+    record::Kind,
+    walk::Met,
+};
+
+/// Texts shorter than this are replaced only where they stand by themselves, not within a word.
+const ALONE: usize = 6;
+
+/// Why nothing was written.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum RedactError {
+    /// An original still stands in the copy.
+    #[error("a text that should have been replaced still stands {place}; nothing was written")]
+    StillThere {
+        /// Where, without the text itself.
+        place: String,
+    },
+    /// The patterns could not be made ready.
+    #[error("the texts to replace cannot be searched for: {0}")]
+    Search(String),
+}
+
+/// What to replace, and by what.
+pub struct Redactor {
+    search: AhoCorasick,
+    /// For each pattern: what replaces it, and whether it is replaced only by itself.
+    replacements: Vec<(Vec<u8>, bool)>,
+}
+
+impl Redactor {
+    /// Collects the identifying texts of a report, but for the kinds to keep.
+    ///
+    /// # Errors
+    /// When there are more texts than can be searched for.
+    pub fn new(
+        report: &Report,
+        key: &[u8],
+        keep: &BTreeSet<Identifies>,
+    ) -> Result<Self, RedactError> {
+        let mut patterns: BTreeMap<Vec<u8>, Vec<u8>> = BTreeMap::new();
+        report.walk(&mut |_, field, met| {
+            let (Met::Leaf(fact), Kind::Leaf(shape)) = (met, field.kind) else { return };
+            let Some(kind) = shape.identifies.filter(|kind| !keep.contains(kind)) else { return };
+            if shape.form != JsonForm::String {
+                return;
+            }
+            if let Some(text) = fact.text().filter(|text| !text.trim().is_empty()) {
+                for (original, pseudonym) in forms(key, kind, &text) {
+                    patterns.entry(original).or_insert(pseudonym);
+                }
+            }
+        });
+        let search = AhoCorasick::builder()
+            .match_kind(MatchKind::LeftmostLongest)
+            .build(patterns.keys())
+            .map_err(|error| RedactError::Search(error.to_string()))?;
+        let replacements = patterns
+            .into_iter()
+            .map(|(original, pseudonym)| (pseudonym, original.len() < ALONE))
+            .collect();
+        Ok(Self { search, replacements })
+    }
+
+    /// The bytes with every identifying text replaced, each by as many bytes.
+    pub fn bytes(&self, bytes: &[u8]) -> Vec<u8> {
+        let mut copy = bytes.to_vec();
+        self.each(bytes, |at, pseudonym| {
+            if let Some(place) = copy.get_mut(at..at + pseudonym.len()) {
+                place.copy_from_slice(pseudonym);
+            }
+        });
+        copy
+    }
+
+    /// The text with every identifying text replaced.
+    pub fn text(&self, text: &str) -> String {
+        String::from_utf8_lossy(&self.bytes(text.as_bytes())).into_owned()
+    }
+
+    /// Whether an identifying text stands in the bytes.
+    pub fn finds(&self, bytes: &[u8]) -> bool {
+        let mut found = false;
+        self.each(bytes, |_, _| found = true);
+        found
+    }
+
+    fn each(&self, bytes: &[u8], mut met: impl FnMut(usize, &[u8])) {
+        let mut from = 0;
+        while let Some(found) = self.search.find(Input::new(bytes).span(from..bytes.len())) {
+            let Some((pseudonym, alone)) = self.replacements.get(found.pattern().as_usize()) else {
+                break;
+            };
+            let word = |at: Option<usize>| {
+                at.and_then(|at| bytes.get(at)).is_some_and(u8::is_ascii_alphanumeric)
+            };
+            let within = word(found.start().checked_sub(1)) || word(Some(found.end()));
+            if *alone && within {
+                from = found.start() + 1;
+                continue;
+            }
+            met(found.start(), pseudonym);
+            from = found.end();
+        }
+    }
+
+    /// The report with every identifying text replaced, wherever it stands, as JSON.
+    ///
+    /// # Errors
+    /// When an original still stands in the copy.
+    pub fn report(&self, report: &Report) -> Result<Value, RedactError> {
+        let mut json = serde_json::to_value(report).unwrap_or(Value::Null);
+        self.value(&mut json);
+        if let Some(notes) = json.get_mut("notes").and_then(Value::as_array_mut) {
+            notes.push(Value::from("identifying texts are replaced by pseudonyms"));
+        }
+        // The inventory is another one now, and so is its digest.
+        let digest = serde_json::to_vec(&json)
+            .ok()
+            .and_then(|text| Report::from_json(&text).ok())
+            .map(|copy| copy.inventory_digest());
+        if let (Some(digest), Some(slot)) = (digest, json.get_mut("inventory_digest")) {
+            *slot = Value::from(digest);
+        }
+        match self.left(&json, "") {
+            Some(place) => Err(RedactError::StillThere { place: format!("at {place}") }),
+            None => Ok(json),
+        }
+    }
+
+    fn value(&self, json: &mut Value) {
+        match json {
+            Value::String(text) => *text = self.text(text),
+            Value::Array(list) => list.iter_mut().for_each(|item| self.value(item)),
+            Value::Object(members) => members
+                .iter_mut()
+                .filter(|(name, _)| !is_own_words(name))
+                .for_each(|(_, member)| self.value(member)),
+            _ => {}
+        }
+    }
+
+    /// Where an original still stands.
+    fn left(&self, json: &Value, at: &str) -> Option<String> {
+        match json {
+            Value::String(text) => self.finds(text.as_bytes()).then(|| at.to_owned()),
+            Value::Array(list) => list
+                .iter()
+                .enumerate()
+                .find_map(|(index, item)| self.left(item, &format!("{at}/{index}"))),
+            Value::Object(members) => members
+                .iter()
+                .filter(|(name, _)| !is_own_words(name))
+                .find_map(|(name, member)| self.left(member, &format!("{at}/{name}"))),
+            _ => None,
+        }
+    }
+}
+
+/// Members of a report that hold Tectum's own words, never a machine's.
+fn is_own_words(name: &str) -> bool {
+    matches!(
+        name,
+        "format"
+            | "format_version"
+            | "tool"
+            | "at"
+            | "why"
+            | "hint"
+            | "rule"
+            | "where"
+            | "stance"
+            | "operation"
+            | "outcome"
+            | "sections"
+            | "inventory_digest"
+    )
+}
+
+/// A text in every form in which it can stand in a raw file, each with its pseudonym.
+fn forms(key: &[u8], kind: Identifies, text: &str) -> Vec<(Vec<u8>, Vec<u8>)> {
+    let pseudonym = pseudonym(key, kind, text);
+    let mut forms = vec![(text.as_bytes().to_vec(), pseudonym.as_bytes().to_vec())];
+    let mut both = |change: &dyn Fn(&str) -> Vec<u8>| {
+        let (original, new) = (change(text), change(&pseudonym));
+        // Only forms that keep the length can stand in for one another.
+        if original.len() == new.len() && original.len() >= 3 {
+            forms.push((original, new));
+        }
+    };
+    both(&|text| text.to_ascii_uppercase().into_bytes());
+    both(&|text| text.to_ascii_lowercase().into_bytes());
+    if text.contains(' ') {
+        both(&|text| text.replace(' ', "\\x20").into_bytes());
+        both(&|text| text.replace(' ', "\\040").into_bytes());
+        both(&|text| text.replace(' ', "_").into_bytes());
+    }
+    if text.len() >= 4 {
+        // Within the hexadecimal of an NVMe name.
+        both(&|text| {
+            text.bytes().map(|byte| format!("{byte:02x}")).collect::<String>().into_bytes()
+        });
+        // As ATA writes it: two characters a word, swapped.
+        both(&|text| swapped(text.as_bytes()));
+    }
+    if matches!(kind, Identifies::Uuid | Identifies::MachineId | Identifies::WorldWideName) {
+        both(&|text| text.replace('-', "").into_bytes());
+        both(&|text| binary(text).unwrap_or_default());
+        both(&|text| binary(text).map(|bytes| swapped(&bytes)).unwrap_or_default());
+        both(&|text| {
+            let mut bytes = binary(text).unwrap_or_default();
+            if bytes.len() == 16 {
+                for range in [0..4, 4..6, 6..8] {
+                    if let Some(field) = bytes.get_mut(range) {
+                        field.reverse();
+                    }
+                }
+            }
+            bytes
+        });
+    }
+    forms
+}
+
+/// The bytes that a text of hexadecimal digits stands for, behind a prefix such as `naa.`.
+fn binary(text: &str) -> Option<Vec<u8>> {
+    let digits = text.split_once('.').map_or(text, |(_, rest)| rest).replace('-', "");
+    if digits.len() < 16 || !digits.len().is_multiple_of(2) {
+        return None;
+    }
+    digits
+        .as_bytes()
+        .chunks_exact(2)
+        .map(|pair| u8::from_str_radix(std::str::from_utf8(pair).ok()?, 16).ok())
+        .collect()
+}
+
+fn swapped(bytes: &[u8]) -> Vec<u8> {
+    let mut padded = bytes.to_vec();
+    if !padded.len().is_multiple_of(2) {
+        padded.push(b' ');
+    }
+    padded.chunks_exact(2).flat_map(|pair| pair.iter().rev().copied()).collect()
+}
+
+/// A text of the same form, by the key alone.
+fn pseudonym(key: &[u8], kind: Identifies, text: &str) -> String {
+    let folded = text.to_ascii_lowercase();
+    // A prefix that says what kind of name it is, is no secret.
+    let keep = match kind {
+        Identifies::WorldWideName => text.find('.').map_or(0, |dot| dot + 1),
+        _ => 0,
+    };
+    let (prefix, rest) = text.split_at_checked(keep).unwrap_or(("", text));
+    let hex = rest.chars().all(|c| c.is_ascii_hexdigit() || matches!(c, '-' | ':' | '.'));
+    let hex = hex
+        && matches!(
+            kind,
+            Identifies::Uuid | Identifies::MachineId | Identifies::WorldWideName | Identifies::Mac
+        );
+    for round in 0u32..16 {
+        let mut stream = Stream::new(key, &folded, round);
+        let new: String = rest.chars().map(|character| stream.like(character, hex)).collect();
+        if new != rest {
+            return format!("{prefix}{new}");
+        }
+    }
+    text.to_owned()
+}
+
+/// An endless stream of bytes that follows from a key and a text.
+struct Stream<'a> {
+    key: &'a [u8],
+    text: &'a str,
+    round: u32,
+    block: u32,
+    bytes: Vec<u8>,
+}
+
+impl<'a> Stream<'a> {
+    fn new(key: &'a [u8], text: &'a str, round: u32) -> Self {
+        Self { key, text, round, block: 0, bytes: Vec::new() }
+    }
+
+    fn next(&mut self) -> u32 {
+        if self.bytes.len() < 2 {
+            // HMAC takes a key of any length.
+            if let Ok(mut mac) = Hmac::<Sha256>::new_from_slice(self.key) {
+                mac.update(&self.round.to_be_bytes());
+                mac.update(&self.block.to_be_bytes());
+                mac.update(self.text.as_bytes());
+                self.bytes.extend(mac.finalize().into_bytes());
+            }
+            self.block += 1;
+        }
+        let high = self.bytes.pop().unwrap_or(0);
+        let low = self.bytes.pop().unwrap_or(0);
+        u32::from(high) << 8 | u32::from(low)
+    }
+
+    /// A character of the same kind and length in bytes.
+    fn like(&mut self, character: char, hex: bool) -> char {
+        let from = |first: u32, count: u32, number: u32| {
+            char::from_u32(first + number % count).unwrap_or(character)
+        };
+        match character {
+            '0'..='9' | 'a'..='f' if hex => {
+                char::from_digit(self.next() % 16, 16).unwrap_or(character)
+            }
+            'A'..='F' if hex => {
+                char::from_digit(self.next() % 16, 16).unwrap_or(character).to_ascii_uppercase()
+            }
+            '0'..='9' => from(u32::from(b'0'), 10, self.next()),
+            'a'..='z' => from(u32::from(b'a'), 26, self.next()),
+            'A'..='Z' => from(u32::from(b'A'), 26, self.next()),
+            ascii if ascii.is_ascii() => ascii,
+            other => match other.len_utf8() {
+                2 => from(0xC0, 0x40, self.next()),
+                3 => from(0x3041, 0x50, self.next()),
+                _ => from(0x1F600, 0x40, self.next()),
+            },
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+    use rstest::rstest;
+
+    use super::*;
+
+    #[rstest]
+    #[case(Identifies::Serial, "MS-F2240-00731")]
+    #[case(Identifies::Uuid, "5b8f3c02-91de-4a67-b7c4-0e6a2d9f1c33")]
+    #[case(Identifies::WorldWideName, "naa.5000a1b2c3d40417")]
+    #[case(Identifies::Label, "Åse €")]
+    #[case(Identifies::HostName, "vm")]
+    fn a_pseudonym_has_the_form_of_its_text(#[case] kind: Identifies, #[case] text: &str) {
+        let new = pseudonym(b"key", kind, text);
+        assert_ne!(new, text);
+        assert_eq!(new, pseudonym(b"key", kind, text), "the same key gives the same");
+        assert_ne!(new, pseudonym(b"another", kind, text));
+        assert_eq!(new.len(), text.len());
+        let form =
+            |text: &str| -> Vec<bool> { text.chars().map(|c| c.is_alphanumeric()).collect() };
+        assert_eq!(form(&new), form(text));
+        if kind == Identifies::WorldWideName {
+            assert!(new.starts_with("naa.") && new[4..].chars().all(|c| c.is_ascii_hexdigit()));
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn no_text_makes_it_panic_or_grow(text in "\\PC{0,40}") {
+            for kind in [Identifies::Serial, Identifies::Uuid, Identifies::WorldWideName] {
+                prop_assert_eq!(pseudonym(b"k", kind, &text).len(), text.len());
+                let _ = forms(b"k", kind, &text);
+            }
+        }
+    }
+}

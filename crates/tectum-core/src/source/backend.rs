@@ -1,0 +1,80 @@
+//! What lies behind a door: a file tree or an archive, asked alike.
+
+use std::{
+    ffi::OsString,
+    path::{Path, PathBuf},
+};
+
+use super::{
+    Archive, CaptureRecord, Content, Outcome, SystemNames, Tree, VolumeUse, capture::Stands,
+};
+
+/// Where the answers come from.
+#[derive(Debug)]
+pub(super) enum Backend {
+    Tree(Box<Tree>),
+    Archive(Box<Archive>),
+}
+
+impl Backend {
+    pub(super) fn is_live(&self) -> bool {
+        matches!(self, Self::Tree(tree) if tree.is_live())
+    }
+
+    pub(super) fn is_privileged(&self) -> bool {
+        match self.record() {
+            Some(record) => record.privileged,
+            None => rustix::process::geteuid().is_root(),
+        }
+    }
+
+    pub(super) fn record(&self) -> Option<&CaptureRecord> {
+        match self {
+            Self::Tree(_) => None,
+            Self::Archive(archive) => archive.record(),
+        }
+    }
+
+    pub(super) fn read(&self, path: &Path, limit: usize) -> Result<Content, Outcome> {
+        match self {
+            Self::Tree(tree) => tree.read(path, limit),
+            Self::Archive(archive) => archive.read_file(path, limit),
+        }
+    }
+
+    pub(super) fn list(&self, path: &Path) -> Result<(Vec<OsString>, bool), Outcome> {
+        match self {
+            Self::Tree(tree) => tree.list(path),
+            Self::Archive(archive) => archive.list(path),
+        }
+    }
+
+    pub(super) fn resolve(&self, path: &Path) -> Result<PathBuf, Outcome> {
+        match self {
+            Self::Tree(tree) => tree.resolve(path),
+            Self::Archive(archive) => archive.resolve(path),
+        }
+    }
+
+    pub(super) fn statvfs(&self, path: &Path) -> Result<VolumeUse, Outcome> {
+        match self {
+            Self::Tree(tree) => tree.statvfs(path),
+            Self::Archive(archive) => archive.statvfs(path),
+        }
+    }
+
+    pub(super) fn uname(&self) -> Result<SystemNames, Outcome> {
+        match self {
+            Self::Tree(tree) => tree.uname(),
+            Self::Archive(archive) => archive.uname(),
+        }
+    }
+
+    /// What stands at a path whose parents are no links.
+    pub(super) fn look(&self, path: &Path) -> Stands {
+        match self {
+            Self::Tree(tree) => tree.look(path),
+            Self::Archive(archive) => archive.look(path),
+        }
+    }
+}

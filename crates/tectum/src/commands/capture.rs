@@ -1,0 +1,103 @@
+//! `tectum capture`: keep the raw evidence in one file.
+
+use std::{
+    io::{self, Write},
+    path::Path,
+};
+
+use sha2::{Digest, Sha256};
+use tectum_core::{
+    extra::{ExtraPattern, read_extra},
+    report::save::write_whole,
+    source::Outcome,
+};
+
+use crate::{
+    args::CaptureArgs,
+    exit::{DONE, Failure, Status},
+    subject::{Opened, TOOL, open, sections, surveyed},
+    views::{Terminal, sizes::size},
+};
+
+pub(super) fn run(args: &CaptureArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
+    let also: Vec<ExtraPattern> =
+        args.also.iter().map(|pattern| pattern.parse()).collect::<Result<_, _>>()?;
+    let chosen = sections(&[], &[])?;
+    let opened = open(&args.from)?;
+    let Opened::Machine(door) = &opened.what else {
+        return Err(Failure::NotAMachine(args.from.text()));
+    };
+    let plan = args.patience.plan(chosen);
+    let report = surveyed(door, &args.from, &plan, &mut |event| {
+        if !args.quiet {
+            super::survey::say(&event, terminal);
+        }
+    });
+    let limit = args.also_limit;
+    for extra in read_extra(door, &also, limit, plan.access_deadline) {
+        let cut = match extra.outcome {
+            Outcome::Done => continue,
+            Outcome::Cut => format!(" {}", size(limit as u64, crate::args::Units::Iec)),
+            _ => String::new(),
+        };
+        terminal.remark(&format!("{extra}{cut}"));
+    }
+    if args.out == Path::new("-") {
+        door.write_capture(TOOL, report.taken.at, terminal.out_raw())?;
+        return Ok(DONE);
+    }
+    let mut digest = None;
+    write_whole(&args.out, |to| {
+        let mut hashing = Hashing { to, digest: Sha256::new(), bytes: 0 };
+        door.write_capture(TOOL, report.taken.at, &mut hashing)?;
+        digest = Some((hashing.digest.finalize(), hashing.bytes));
+        Ok(())
+    })?;
+    if let Some((digest, bytes)) = digest {
+        let hex: String = digest.iter().map(|byte| format!("{byte:02x}")).collect();
+        write_checksum(&args.out, &hex)?;
+        if !args.quiet {
+            terminal.remark(&format!(
+                "kept {} ({bytes} bytes, {} accesses, inventory {})",
+                args.out.display(),
+                report.sources.len(),
+                report.inventory_digest()
+            ));
+        }
+    }
+    Ok(DONE)
+}
+
+/// The checksum in the form that the usual command verifies: digest, two blanks, name.
+fn write_checksum(path: &Path, hex: &str) -> Result<(), Failure> {
+    let name = path.file_name().unwrap_or_default();
+    let mut beside = path.as_os_str().to_owned();
+    beside.push(".sha256");
+    write_whole(Path::new(&beside), |to| {
+        use std::os::unix::ffi::OsStrExt;
+        to.write_all(hex.as_bytes())?;
+        to.write_all(b"  ")?;
+        to.write_all(name.as_bytes())?;
+        to.write_all(b"\n")
+    })?;
+    Ok(())
+}
+
+struct Hashing<'a> {
+    to: &'a mut dyn Write,
+    digest: Sha256,
+    bytes: u64,
+}
+
+impl Write for Hashing<'_> {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
+        let count = self.to.write(bytes)?;
+        self.digest.update(bytes.get(..count).unwrap_or_default());
+        self.bytes += count as u64;
+        Ok(count)
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        self.to.flush()
+    }
+}

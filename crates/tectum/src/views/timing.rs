@@ -1,0 +1,43 @@
+//! Where a survey's time went.
+
+use std::time::Duration;
+
+use tectum_core::report::Report;
+
+use super::{page::Sheet, sizes::count};
+
+/// Prints each section's time and the slowest accesses.
+pub(crate) fn print(sections: &[(&'static str, Duration)], report: &Report, page: &mut Sheet) {
+    let longest = sections.iter().map(|(_, time)| *time).max().unwrap_or_default();
+    page.entry("time").plain(format!(
+        "{} ms for {}",
+        report.taken.elapsed_ms,
+        count(report.sources.len(), "access", "accesses")
+    ));
+    let width = page.room().saturating_sub(32).max(4);
+    for (section, time) in sections {
+        let columns = time.as_nanos() * width as u128 / longest.as_nanos().max(1);
+        let bar = "▬".repeat(usize::try_from(columns).unwrap_or(width).max(1));
+        page.drawn([
+            (super::page::Tone::Plain, format!("{section:<12}{:>10} ms  ", milliseconds(*time))),
+            (super::page::Tone::Label, bar),
+        ]);
+    }
+    let mut slowest: Vec<_> = report.sources.iter().collect();
+    slowest.sort_by_key(|source| std::cmp::Reverse(source.elapsed_us));
+    page.entry("slowest").plain("accesses");
+    for source in slowest.into_iter().take(8) {
+        let time = milliseconds(Duration::from_micros(source.elapsed_us));
+        page.beside().plain(format!("{time:>8} ms  {} {}", source.operation, source.path)).quiet(
+            match source.outcome.as_str() {
+                "done" => String::new(),
+                other => format!(", {other}"),
+            },
+        );
+    }
+}
+
+/// A time in milliseconds, three digits or so.
+pub(crate) fn milliseconds(time: Duration) -> String {
+    format!("{:.2}", time.as_secs_f64() * 1e3)
+}

@@ -1,0 +1,129 @@
+//! A value's origin as text: what it is, where each piece of evidence stands and what it says; or
+//! what was tried and what would help.
+
+use serde_json::{Value, json};
+use tectum_core::{
+    query::{Hit, HitValue},
+    report::{
+        Report,
+        fact::{Evidence, Gap, Stance, Why},
+        record::AnyFact,
+    },
+};
+
+use super::{
+    page::{Sheet, Tone},
+    sizes::by_field_name,
+};
+
+/// Prints where one value came from.
+pub(crate) fn print(hit: &Hit<'_>, report: &Report, page: &mut Sheet) {
+    page.heading(&hit.at);
+    page.entry("is").quiet(doc(hit.field.doc));
+    match &hit.value {
+        HitValue::Fact(fact) => match fact.missing() {
+            Some(gap) => missing(gap, report, page),
+            None => {
+                let value = fact.json().unwrap_or(Value::Null);
+                page.entry("value").strong(by_field_name("", hit.field.name, &value));
+                fact.evidence().iter().for_each(|piece| evidence(piece, report, page));
+            }
+        },
+        HitValue::MissingList(gap) => missing(gap, report, page),
+        HitValue::EmptyList(pieces) => {
+            page.entry("value").strong("none");
+            pieces.iter().for_each(|piece| evidence(piece, report, page));
+        }
+    }
+    page.gap();
+}
+
+fn evidence(piece: &Evidence, report: &Report, page: &mut Sheet) {
+    let label = match &piece.stance {
+        Stance::Gives => "from",
+        Stance::Agrees => "agrees",
+        Stance::Differs(_) => "differs",
+    };
+    let place = piece.place.as_ref().map(|place| format!(", {place}")).unwrap_or_default();
+    page.entry(label).plain(&*piece.source).quiet(place);
+    if let Stance::Differs(says) = &piece.stance {
+        page.beside().tone(Tone::Before, format!("says {says}"));
+    }
+    if let Some(raw) = &piece.raw {
+        for line in raw.lines().take(6) {
+            page.beside().quiet("│ ").plain(line);
+        }
+        let more = raw.lines().count().saturating_sub(6);
+        if more > 0 {
+            page.beside().quiet(format!("│ and {more} lines more"));
+        }
+    }
+    page.beside().quiet("rule: ").plain(&*piece.rule);
+    let read = report.sources.iter().find(|source| source.path == *piece.source);
+    if let Some(read) = read {
+        page.beside()
+            .quiet(format!("{}, {} bytes in {} µs", read.outcome, read.bytes, read.elapsed_us));
+    }
+}
+
+fn missing(gap: &Gap, report: &Report, page: &mut Sheet) {
+    page.entry("missing").tone(Tone::Before, words(gap.why));
+    for attempt in &gap.tried {
+        page.entry("tried").plain(&*attempt.source).quiet(format!(": {}", attempt.answer));
+    }
+    if let Some(raw) = &gap.raw {
+        page.beside().quiet("│ ").plain(&**raw);
+    }
+    let help = match (&gap.hint, gap.why) {
+        (Some(hint), _) => hint.to_string(),
+        (None, Why::Permission) => "root can read it".to_owned(),
+        (None, Why::NotProvided) => {
+            "nothing known: no source of this machine gives it (a driver or a newer kernel may)"
+                .to_owned()
+        }
+        (None, Why::Blank) => "only the maker can fill it in".to_owned(),
+        (None, Why::Invalid) => {
+            "look at the source: what stands there cannot be the value".to_owned()
+        }
+        (None, Why::Timeout) => "find out why the source hangs, or allow it more time".to_owned(),
+        (None, Why::NotApplicable) => "nothing: such a part has no such property".to_owned(),
+    };
+    let privileged = if report.taken.privileged { "as root" } else { "as an ordinary user" };
+    page.entry("help").plain(help).quiet(format!(" (this survey ran {privileged})"));
+}
+
+fn words(why: Why) -> &'static str {
+    match why {
+        Why::NotProvided => "nothing on this machine gives it",
+        Why::Permission => "the kernel gives it to root only",
+        Why::Blank => "the source left it blank or holds a filler text",
+        Why::Invalid => "what stands in the source cannot be the value",
+        Why::Timeout => "the source did not answer in time",
+        Why::NotApplicable => "it does not apply here",
+    }
+}
+
+/// A field's documentation as one line.
+fn doc(doc: &str) -> String {
+    tectum_core::report::schema::words(doc)
+}
+
+/// A fact with its origin, as JSON.
+pub(crate) fn fact_json(fact: &dyn AnyFact) -> Value {
+    match fact.missing() {
+        Some(gap) => gap_json(gap),
+        None => json!({ "value": fact.json(), "evidence": fact.evidence() }),
+    }
+}
+
+/// A gap with its reason, as JSON.
+pub(crate) fn gap_json(gap: &Gap) -> Value {
+    json!({
+        "value": null,
+        "why": gap.why.word(),
+        "source": gap.source.as_deref(),
+        "hint": gap.hint.as_deref(),
+        "raw": gap.raw.as_deref(),
+        "tried": gap.tried,
+    })
+}
