@@ -41,6 +41,8 @@ pub struct ExtraPattern {
     /// The folder in which the wildcards begin; the path itself where there is none.
     from: PathBuf,
     wild: bool,
+    /// How many folders below `from` a match can lie.
+    depth: usize,
 }
 
 impl std::str::FromStr for ExtraPattern {
@@ -67,7 +69,13 @@ impl std::str::FromStr for ExtraPattern {
                 }
             }
         };
-        Ok(Self { glob, from: from.into(), wild: wild.is_some() })
+        let depth = if pattern.contains("**") {
+            DEEPEST
+        } else {
+            let rest = pattern.strip_prefix(from).unwrap_or(pattern);
+            rest.trim_start_matches('/').matches('/').count()
+        };
+        Ok(Self { glob, from: from.into(), wild: wild.is_some(), depth })
     }
 }
 
@@ -138,7 +146,7 @@ fn read_pattern(lease: &Lease, pattern: &ExtraPattern, limit: usize) -> Vec<Extr
 }
 
 fn collect(lease: &Lease, pattern: &ExtraPattern, at: &Path, depth: usize, to: &mut Vec<PathBuf>) {
-    let Ok((names, _)) = lease.list(at) else { return };
+    let Ok(names) = lease.peek(at) else { return };
     for name in names.iter() {
         if to.len() >= MOST {
             return;
@@ -146,7 +154,7 @@ fn collect(lease: &Lease, pattern: &ExtraPattern, at: &Path, depth: usize, to: &
         let path = at.join(name);
         if pattern.glob.is_match(&path) {
             to.push(path);
-        } else if depth < DEEPEST && !name.as_bytes().starts_with(b".") {
+        } else if depth < pattern.depth && !name.as_bytes().starts_with(b".") {
             collect(lease, pattern, &path, depth + 1, to);
         }
     }

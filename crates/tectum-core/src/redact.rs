@@ -6,7 +6,7 @@
 //! redacted reports compare as the originals do; and since nothing changes its length, raw firmware
 //! tables and device pages stay whole when the text inside them is replaced.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashSet};
 
 use aho_corasick::{AhoCorasick, Input, MatchKind};
 use hmac::{Hmac, Mac};
@@ -22,6 +22,31 @@ use crate::report::{
 
 /// Texts shorter than this are replaced only where they stand by themselves, not within a word.
 const ALONE: usize = 6;
+
+/// What stands before a name or label in the files that are read. A short word of letters alone
+/// (`data`, `boot`) is an ordinary word everywhere else.
+const CONTEXTS: [&str; 9] = [
+    "LABEL=",
+    "LABEL_ENC=",
+    "PARTNAME=",
+    "ENTRY_NAME=",
+    "SERIAL=",
+    "SERIAL_SHORT=",
+    "HOSTNAME=",
+    "by-label/",
+    "by-partlabel/",
+];
+
+/// Where a text counts as standing.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Stands {
+    /// Wherever its bytes are.
+    Anywhere,
+    /// Where no letter or digit touches it.
+    Alone,
+    /// Where no letter or digit follows it: it has its context in front.
+    InContext,
+}
 
 /// Why nothing was written.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -41,8 +66,10 @@ pub enum RedactError {
 /// What to replace, and by what.
 pub struct Redactor {
     search: AhoCorasick,
-    /// For each pattern: what replaces it, and whether it is replaced only by itself.
-    replacements: Vec<(Vec<u8>, bool)>,
+    /// For each pattern: what replaces it, and where.
+    replacements: Vec<(Vec<u8>, Stands)>,
+    /// Short words that are replaced where they are all there is.
+    whole: BTreeMap<Vec<u8>, Vec<u8>>,
 }
 
 impl Redactor {
@@ -55,7 +82,8 @@ impl Redactor {
         key: &[u8],
         keep: &BTreeSet<Identifies>,
     ) -> Result<Self, RedactError> {
-        let mut patterns: BTreeMap<Vec<u8>, Vec<u8>> = BTreeMap::new();
+        let mut patterns: BTreeMap<Vec<u8>, (Vec<u8>, Stands)> = BTreeMap::new();
+        let mut whole = BTreeMap::new();
         report.walk(&mut |_, field, met| {
             let (Met::Leaf(fact), Kind::Leaf(shape)) = (met, field.kind) else { return };
             let Some(kind) = shape.identifies.filter(|kind| !keep.contains(kind)) else { return };
@@ -63,8 +91,19 @@ impl Redactor {
                 return;
             }
             if let Some(text) = fact.text().filter(|text| !text.trim().is_empty()) {
+                if is_ordinary_word(&text) {
+                    let new = pseudonym(key, kind, &text);
+                    for context in CONTEXTS {
+                        let form = |word: &str| format!("{context}{word}").into_bytes();
+                        patterns.entry(form(&text)).or_insert((form(&new), Stands::InContext));
+                    }
+                    whole.insert(text.into_bytes(), new.into_bytes());
+                    return;
+                }
                 for (original, pseudonym) in forms(key, kind, &text) {
-                    patterns.entry(original).or_insert(pseudonym);
+                    let short = original.len() < ALONE;
+                    let stands = if short { Stands::Alone } else { Stands::Anywhere };
+                    patterns.entry(original).or_insert((pseudonym, stands));
                 }
             }
         });
@@ -72,15 +111,30 @@ impl Redactor {
             .match_kind(MatchKind::LeftmostLongest)
             .build(patterns.keys())
             .map_err(|error| RedactError::Search(error.to_string()))?;
-        let replacements = patterns
-            .into_iter()
-            .map(|(original, pseudonym)| (pseudonym, original.len() < ALONE))
-            .collect();
-        Ok(Self { search, replacements })
+        Ok(Self { search, replacements: patterns.into_values().collect(), whole })
     }
 
     /// The bytes with every identifying text replaced, each by as many bytes.
+    ///
+    /// Short words of letters alone are replaced where they are all there is, or stand as a name or
+    /// label; elsewhere they are ordinary words.
     pub fn bytes(&self, bytes: &[u8]) -> Vec<u8> {
+        if let Some((word, new)) = self.whole(bytes) {
+            let mut copy = new.clone();
+            copy.extend_from_slice(bytes.get(word.len()..).unwrap_or_default());
+            return copy;
+        }
+        self.within(bytes)
+    }
+
+    /// The short word that bytes are, but for blanks behind it.
+    fn whole<'a>(&'a self, bytes: &'a [u8]) -> Option<(&'a [u8], &'a Vec<u8>)> {
+        let end = bytes.iter().rposition(|byte| !matches!(byte, b' ' | b'\n' | 0))?;
+        let word = bytes.get(..=end)?;
+        Some((word, self.whole.get(word)?))
+    }
+
+    fn within(&self, bytes: &[u8]) -> Vec<u8> {
         let mut copy = bytes.to_vec();
         self.each(bytes, |at, pseudonym| {
             if let Some(place) = copy.get_mut(at..at + pseudonym.len()) {
@@ -97,7 +151,7 @@ impl Redactor {
 
     /// Whether an identifying text stands in the bytes.
     pub fn finds(&self, bytes: &[u8]) -> bool {
-        let mut found = false;
+        let mut found = self.whole(bytes).is_some();
         self.each(bytes, |_, _| found = true);
         found
     }
@@ -105,14 +159,20 @@ impl Redactor {
     fn each(&self, bytes: &[u8], mut met: impl FnMut(usize, &[u8])) {
         let mut from = 0;
         while let Some(found) = self.search.find(Input::new(bytes).span(from..bytes.len())) {
-            let Some((pseudonym, alone)) = self.replacements.get(found.pattern().as_usize()) else {
+            let Some((pseudonym, stands)) = self.replacements.get(found.pattern().as_usize())
+            else {
                 break;
             };
             let word = |at: Option<usize>| {
                 at.and_then(|at| bytes.get(at)).is_some_and(u8::is_ascii_alphanumeric)
             };
-            let within = word(found.start().checked_sub(1)) || word(Some(found.end()));
-            if *alone && within {
+            let behind = word(Some(found.end()));
+            let within = match stands {
+                Stands::Anywhere => false,
+                Stands::InContext => behind,
+                Stands::Alone => behind || word(found.start().checked_sub(1)),
+            };
+            if within {
                 from = found.start() + 1;
                 continue;
             }
@@ -127,7 +187,15 @@ impl Redactor {
     /// When an original still stands in the copy.
     pub fn report(&self, report: &Report) -> Result<Value, RedactError> {
         let mut json = serde_json::to_value(report).unwrap_or(Value::Null);
-        self.value(&mut json);
+        let mut identifying = HashSet::new();
+        report.walk(&mut |at, _, met| {
+            if let Met::Leaf(fact) = met
+                && fact.leaf_shape().identifies.is_some()
+            {
+                identifying.insert(at.as_str().to_owned());
+            }
+        });
+        self.value(&mut json, &mut String::new(), &identifying);
         if let Some(notes) = json.get_mut("notes").and_then(Value::as_array_mut) {
             notes.push(Value::from("identifying texts are replaced by pseudonyms"));
         }
@@ -139,39 +207,67 @@ impl Redactor {
         if let (Some(digest), Some(slot)) = (digest, json.get_mut("inventory_digest")) {
             *slot = Value::from(digest);
         }
-        match self.left(&json, "") {
+        match self.left(&json, "", &identifying) {
             Some(place) => Err(RedactError::StillThere { place: format!("at {place}") }),
             None => Ok(json),
         }
     }
 
-    fn value(&self, json: &mut Value) {
+    fn value(&self, json: &mut Value, at: &mut String, identifying: &HashSet<String>) {
+        let mark = at.len();
         match json {
+            Value::String(text) if is_plain_leaf(at, identifying) => {
+                *text = String::from_utf8_lossy(&self.within(text.as_bytes())).into_owned();
+            }
             Value::String(text) => *text = self.text(text),
-            Value::Array(list) => list.iter_mut().for_each(|item| self.value(item)),
-            Value::Object(members) => members
-                .iter_mut()
-                .filter(|(name, _)| !is_own_words(name))
-                .for_each(|(_, member)| self.value(member)),
+            Value::Array(list) => {
+                for (index, item) in list.iter_mut().enumerate() {
+                    at.push_str(&format!("/{index}"));
+                    self.value(item, at, identifying);
+                    at.truncate(mark);
+                }
+            }
+            Value::Object(members) => {
+                for (name, member) in members.iter_mut().filter(|(name, _)| !is_own_words(name)) {
+                    at.push_str(&format!("/{name}"));
+                    self.value(member, at, identifying);
+                    at.truncate(mark);
+                }
+            }
             _ => {}
         }
     }
 
     /// Where an original still stands.
-    fn left(&self, json: &Value, at: &str) -> Option<String> {
+    fn left(&self, json: &Value, at: &str, identifying: &HashSet<String>) -> Option<String> {
         match json {
-            Value::String(text) => self.finds(text.as_bytes()).then(|| at.to_owned()),
+            Value::String(text) => {
+                let plain = is_plain_leaf(at, identifying) && self.whole(text.as_bytes()).is_some();
+                (!plain && self.finds(text.as_bytes())).then(|| at.to_owned())
+            }
             Value::Array(list) => list
                 .iter()
                 .enumerate()
-                .find_map(|(index, item)| self.left(item, &format!("{at}/{index}"))),
+                .find_map(|(index, item)| self.left(item, &format!("{at}/{index}"), identifying)),
             Value::Object(members) => members
                 .iter()
                 .filter(|(name, _)| !is_own_words(name))
-                .find_map(|(name, member)| self.left(member, &format!("{at}/{name}"))),
+                .find_map(|(name, member)| self.left(member, &format!("{at}/{name}"), identifying)),
             _ => None,
         }
     }
+}
+
+/// Whether a value of the model is of a kind that identifies nothing: there a short word is an
+/// ordinary one.
+fn is_plain_leaf(at: &str, identifying: &HashSet<String>) -> bool {
+    let model = ["/machine/", "/inventory/", "/readings/"].iter().any(|root| at.starts_with(root));
+    model && !identifying.contains(at)
+}
+
+/// Whether a text is a short word of letters alone.
+fn is_ordinary_word(text: &str) -> bool {
+    text.len() < ALONE && text.chars().all(char::is_alphabetic)
 }
 
 /// Members of a report that hold Tectum's own words, never a machine's.
@@ -275,6 +371,8 @@ fn pseudonym(key: &[u8], kind: Identifies, text: &str) -> String {
             kind,
             Identifies::Uuid | Identifies::MachineId | Identifies::WorldWideName | Identifies::Mac
         );
+    // One number written with dashes and without is one number.
+    let folded = if hex { folded.replace('-', "") } else { folded };
     for round in 0u32..16 {
         let mut stream = Stream::new(key, &folded, round);
         let new: String = rest.chars().map(|character| stream.like(character, hex)).collect();
@@ -330,7 +428,7 @@ impl<'a> Stream<'a> {
             '0'..='9' => from(u32::from(b'0'), 10, self.next()),
             'a'..='z' => from(u32::from(b'a'), 26, self.next()),
             'A'..='Z' => from(u32::from(b'A'), 26, self.next()),
-            ascii if ascii.is_ascii() => ascii,
+            sign if !sign.is_alphanumeric() => sign,
             other => match other.len_utf8() {
                 2 => from(0xC0, 0x40, self.next()),
                 3 => from(0x3041, 0x50, self.next()),

@@ -302,3 +302,81 @@ fn read_sections(
     }
     let _ = say.send(Message::Idle { thread });
 }
+
+#[cfg(test)]
+mod tests {
+    use std::path::Path;
+
+    use super::*;
+    use crate::{report::fact::Why, source::Tree};
+
+    /// A file whose read never ends costs one deadline and one value, in every section that asks
+    /// for it; the rest of each section is there.
+    #[test]
+    fn a_hung_file_costs_one_gap_and_one_deadline() {
+        let folder = tempfile::tempdir().unwrap();
+        let shipped = tectum_demo::Shipped::named("gannet-before").unwrap();
+        tectum_demo::Tree::of(&shipped.machine().unwrap()).write(folder.path()).unwrap();
+        let tree = Tree::folder(folder.path()).unwrap();
+        let door = Door::hanging(tree, Path::new("/etc/machine-id"));
+        let deadline = Duration::from_millis(300);
+        let plan = Plan { access_deadline: deadline, confine: false, ..Plan::default() };
+        let mut events = Vec::new();
+        let found = survey(&door, &plan, &mut |event| events.push(event));
+        let given_up: Vec<_> = events
+            .iter()
+            .filter_map(|event| match event {
+                Event::GaveUp { path, .. } => Some(path.as_path()),
+                _ => None,
+            })
+            .collect();
+        // Two sections may be waiting for it at once; each is begun again.
+        assert!(!given_up.is_empty() && given_up.len() <= 2, "{given_up:?}");
+        assert!(given_up.iter().all(|path| *path == Path::new("/etc/machine-id")));
+        let waiting = |event: &Event| matches!(event, Event::Waiting { .. });
+        assert!(events.iter().any(waiting), "a stuck read is named while it is stuck");
+        let machine = &found.findings.machine;
+        assert_eq!(machine.machine_id.missing().unwrap().why, Why::Timeout);
+        assert_eq!(&**machine.hostname.value().unwrap(), "gannet");
+        let os = found.findings.inventory.os.as_ref().unwrap();
+        assert!(os.pretty_name.is_known() && !os.machine_id.is_known());
+        assert!(found.findings.inventory.cpu.is_some());
+        assert!(found.failures.is_empty());
+    }
+
+    #[test]
+    fn the_whole_survey_has_a_deadline_too() {
+        let folder = tempfile::tempdir().unwrap();
+        let shipped = tectum_demo::Shipped::named("gannet-before").unwrap();
+        tectum_demo::Tree::of(&shipped.machine().unwrap()).write(folder.path()).unwrap();
+        let tree = Tree::folder(folder.path()).unwrap();
+        let door = Door::hanging(tree, Path::new("/proc/cpuinfo"));
+        let plan = Plan {
+            access_deadline: Duration::from_secs(3600),
+            survey_deadline: Duration::from_millis(100),
+            confine: false,
+            ..Plan::default()
+        };
+        let mut told = false;
+        let found = survey(&door, &plan, &mut |event| told |= event == Event::OutOfTime);
+        assert!(told);
+        let cpu = found.findings.inventory.cpu.unwrap();
+        assert_eq!(cpu.family.missing().unwrap().why, Why::Timeout);
+    }
+
+    #[test]
+    fn a_section_that_fails_is_left_out_and_named() {
+        const BROKEN: Section = Section {
+            name: "broken",
+            summary: "",
+            reads: &[],
+            survey: |_| panic!("a defect for this test"),
+        };
+        static SECTION: Section = BROKEN;
+        let folder = tempfile::tempdir().unwrap();
+        let door = Door::new(Tree::folder(folder.path()).unwrap());
+        let plan = Plan { sections: vec![&SECTION], ..Plan::default() };
+        let found = survey(&door, &plan, &mut |_| {});
+        assert_eq!(found.failures, [("broken", "a defect for this test".to_owned())]);
+    }
+}

@@ -66,7 +66,7 @@ fn survey(lease: &Lease) -> Found {
         architecture,
         vendor: entry("vendor_id", "as the processor names itself").or_from(|| implementer),
         model_name: entry("model name", "as the processor or the kernel names it")
-            .or_from(|| arm_model(&info, &blocks)),
+            .or_known(|| arm_model(&info, &blocks)),
         family: count("cpu family"),
         model: count("model"),
         stepping: count("stepping").or_from(|| count("CPU revision")),

@@ -14,6 +14,9 @@ use super::{
 pub(super) enum Backend {
     Tree(Box<Tree>),
     Archive(Box<Archive>),
+    /// A tree in which one file hangs, as a file on a dead network mount does.
+    #[cfg(test)]
+    Hanging(Box<Tree>, PathBuf),
 }
 
 impl Backend {
@@ -30,8 +33,8 @@ impl Backend {
 
     pub(super) fn record(&self) -> Option<&CaptureRecord> {
         match self {
-            Self::Tree(_) => None,
             Self::Archive(archive) => archive.record(),
+            _ => None,
         }
     }
 
@@ -39,6 +42,12 @@ impl Backend {
         match self {
             Self::Tree(tree) => tree.read(path, limit),
             Self::Archive(archive) => archive.read_file(path, limit),
+            #[cfg(test)]
+            Self::Hanging(_, stuck) if stuck == path => loop {
+                std::thread::park();
+            },
+            #[cfg(test)]
+            Self::Hanging(tree, _) => tree.read(path, limit),
         }
     }
 
@@ -46,6 +55,8 @@ impl Backend {
         match self {
             Self::Tree(tree) => tree.list(path),
             Self::Archive(archive) => archive.list(path),
+            #[cfg(test)]
+            Self::Hanging(tree, _) => tree.list(path),
         }
     }
 
@@ -53,6 +64,8 @@ impl Backend {
         match self {
             Self::Tree(tree) => tree.resolve(path),
             Self::Archive(archive) => archive.resolve(path),
+            #[cfg(test)]
+            Self::Hanging(tree, _) => tree.resolve(path),
         }
     }
 
@@ -60,6 +73,8 @@ impl Backend {
         match self {
             Self::Tree(tree) => tree.statvfs(path),
             Self::Archive(archive) => archive.statvfs(path),
+            #[cfg(test)]
+            Self::Hanging(tree, _) => tree.statvfs(path),
         }
     }
 
@@ -67,6 +82,8 @@ impl Backend {
         match self {
             Self::Tree(tree) => tree.uname(),
             Self::Archive(archive) => archive.uname(),
+            #[cfg(test)]
+            Self::Hanging(tree, _) => tree.uname(),
         }
     }
 
@@ -75,6 +92,8 @@ impl Backend {
         match self {
             Self::Tree(tree) => tree.look(path),
             Self::Archive(archive) => archive.look(path),
+            #[cfg(test)]
+            Self::Hanging(tree, _) => tree.look(path),
         }
     }
 }

@@ -123,6 +123,12 @@ impl Door {
         Self::behind(Backend::Archive(Box::new(archive)))
     }
 
+    /// A door to a folder in which one file hangs.
+    #[cfg(test)]
+    pub(crate) fn hanging(tree: Tree, path: &Path) -> Arc<Self> {
+        Self::behind(Backend::Hanging(Box::new(tree), path.to_owned()))
+    }
+
     fn behind(backend: Backend) -> Arc<Self> {
         Arc::new(Self {
             backend,
@@ -155,7 +161,7 @@ impl Door {
     pub fn archive(&self) -> Option<&Archive> {
         match &self.backend {
             Backend::Archive(archive) => Some(archive),
-            Backend::Tree(_) => None,
+            _ => None,
         }
     }
 
@@ -322,6 +328,23 @@ impl Lease {
             Ok(Given::Names(names, cut)) => Ok((names, cut)),
             other => Err(refusal(Operation::List, path, other)),
         }
+    }
+
+    /// The names in a folder, asked without being remembered: for one who looks for a file and is
+    /// not to leave a trace of the others.
+    ///
+    /// # Errors
+    /// How the access ended.
+    pub(crate) fn peek(&self, path: &Path) -> Result<Vec<OsString>, Outcome> {
+        if self.is_withdrawn() {
+            return Err(Outcome::OutOfTime);
+        }
+        let under_way =
+            UnderWay { operation: Operation::List, path: path.into(), since: Instant::now() };
+        self.note(Some(under_way));
+        let answer = self.door.backend.list(path);
+        self.note(None);
+        answer.map(|(names, _)| names)
     }
 
     /// The path that `path` leads to once all links are followed.

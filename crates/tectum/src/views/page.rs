@@ -155,13 +155,32 @@ impl Sheet {
             let used: usize = self.last().iter().map(|(_, part)| part.width()).sum();
             let at_start = used <= indent;
             let piece = if at_start { word.to_owned() } else { format!("{space}{word}") };
-            if !at_start && used + piece.width() > self.width {
+            if word.width() > self.width - indent {
+                self.chopped(tone, &piece, indent);
+            } else if !at_start && used + piece.width() > self.width {
                 self.lines.push(vec![(Tone::Plain, " ".repeat(indent))]);
                 self.last().push((tone, word.to_owned()));
             } else {
                 self.last().push((tone, piece));
             }
         }
+    }
+
+    /// A word that no line can hold, cut where lines end.
+    fn chopped(&mut self, tone: Tone, word: &str, indent: usize) {
+        let mut used: usize = self.last().iter().map(|(_, part)| part.width()).sum();
+        let mut chunk = String::new();
+        for character in word.chars() {
+            let width = unicode_width::UnicodeWidthChar::width(character).unwrap_or(0);
+            if used + width > self.width {
+                self.last().push((tone, std::mem::take(&mut chunk)));
+                self.lines.push(vec![(Tone::Plain, " ".repeat(indent))]);
+                used = indent;
+            }
+            chunk.push(character);
+            used += width;
+        }
+        self.last().push((tone, chunk));
     }
 
     fn last(&mut self) -> &mut Line {
