@@ -27,6 +27,10 @@ const ROUND: &[(&str, &[&str])] = &[
         &["survey", "storage", "--from", "gannet-before"],
     ),
     (
+        "Every value can say where it came from, and every missing one why.",
+        &["why", "memory.modules.B1.serial", "os.build_id", "--from", "gannet-before"],
+    ),
+    (
         "Save what was seen. The file is written whole or not at all, for your eyes only.",
         &["survey", "--from", "gannet-before", "--out", "before.json"],
     ),
@@ -38,6 +42,15 @@ const ROUND: &[(&str, &[&str])] = &[
         "What did the visit change? Disks sda and sdb traded names on the way: that is no change.",
         &["compare", "before.json", "after.json"],
     ),
+    (
+        "Keep the raw evidence itself: one file, to be surveyed anywhere, later.",
+        &["capture", "--from", "gannet-after", "--out", "gannet.tar.zst"],
+    ),
+    (
+        "A copy to hand to strangers: serial numbers and names replaced, still to be matched.",
+        &["redact", "gannet.tar.zst", "--out", "to-share.tar.zst"],
+    ),
+    ("A capture is a subject like any other.", &["survey", "--from", "to-share.tar.zst"]),
 ];
 
 pub(super) fn run(args: &DemoArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
