@@ -115,11 +115,14 @@ fn one(change: &Change, section: Option<&str>, page: &mut Sheet) {
 
 /// A value before and after.
 fn fade(page: &mut Sheet, field: &str, before: &str, after: &str) {
-    page.beside()
-        .quiet(format!("  {field}  "))
-        .tone(Tone::Before, before)
-        .quiet(" → ")
-        .tone(Tone::After, after);
+    page.beneath(&words(field), [(Tone::Before, before), (Tone::Quiet, "→"), (Tone::After, after)]);
+}
+
+/// A field's name as words: its unit stands with the value.
+fn words(field: &str) -> String {
+    let units = ["_bytes", "_mhz", "_mts", "_mv", "_bits", "_seconds", "_units"];
+    let plain = units.iter().find_map(|unit| field.strip_suffix(unit)).unwrap_or(field);
+    plain.replace('_', " ")
 }
 
 fn who(side: &Side) -> String {

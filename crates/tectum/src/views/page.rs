@@ -98,6 +98,20 @@ impl Sheet {
         Said { page: self }
     }
 
+    /// A line beneath what was said beside the gutter: a name, and what it has to say.
+    pub(crate) fn beneath<'a>(
+        &mut self,
+        name: &str,
+        parts: impl IntoIterator<Item = (Tone, &'a str)>,
+    ) {
+        self.lines.push(vec![(Tone::Plain, " ".repeat(GUTTER + 2))]);
+        self.words(Tone::Quiet, name, GUTTER + 2);
+        for (tone, part) in parts {
+            self.words(Tone::Plain, " ", GUTTER + 4);
+            self.words(tone, part, GUTTER + 4);
+        }
+    }
+
     /// A line beside the gutter that is laid out already and not wrapped.
     pub(crate) fn drawn(&mut self, parts: impl IntoIterator<Item = (Tone, String)>) {
         let mut line = vec![(Tone::Plain, " ".repeat(GUTTER))];

@@ -28,6 +28,7 @@ pub(crate) fn survey(report: &Report, page: &mut Sheet, named: bool, detail: Det
     let hostname = report.machine.hostname.value().map_or("a machine without a name", |name| name);
     let seen = report.taken.at.strftime("seen %Y-%m-%d %H:%M UTC").to_string();
     page.roof(hostname, &format!("{}, {seen}", report.taken.subject));
+    page.gap();
     let drawn = match detail {
         Detail::Brief => false,
         Detail::Normal => named,

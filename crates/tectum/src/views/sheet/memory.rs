@@ -24,6 +24,9 @@ pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
             said.plain(format!("installed modules: {gap}"));
         }
     }
+    if !view.drawn && memory.slots.len() > 1 {
+        strip(memory, page);
+    }
     if let Some(used) = &view.report.readings.memory
         && let Some(total) = used.total_bytes.value()
     {
@@ -52,6 +55,23 @@ pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
     slots(memory, view, page);
     page.gap();
     modules(memory, view, page);
+}
+
+/// One sign for each slot, banks apart, as many as fit.
+fn strip(memory: &Memory, page: &mut Sheet) {
+    let most = page.room() / 2;
+    let mut said = page.beside();
+    for group in memory.slots.chunk_by(|a, b| a.bank.value() == b.bank.value()) {
+        for slot in group {
+            let filled = slot.state.value() == Some(&SlotState::Filled);
+            let (tone, sign) = if filled { (Tone::Label, "▮") } else { (Tone::Quiet, "▯") };
+            said = said.tone(tone, sign);
+        }
+        said = said.plain(" ");
+    }
+    if memory.slots.len() <= most {
+        said.quiet("slots by bank");
+    }
 }
 
 /// Kind and speed where all modules have one.

@@ -34,12 +34,13 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
             .strong(disk_size(total, view.units))
             .plain(format!(" on {}{optical}", count(disks, "disk", "disks"))),
     };
+    let widest = storage.disks.iter().map(|disk| cell(&disk.name).chars().count()).max();
     for disk in storage.disks.iter() {
         if view.drawn {
             page.gap();
             drawn(disk, view, page);
         } else {
-            brief(disk, page);
+            brief(disk, widest.unwrap_or(0), page);
         }
     }
     if view.drawn {
@@ -59,10 +60,16 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
     }
 }
 
-fn brief(disk: &Disk, page: &mut Sheet) {
-    page.beside()
-        .strong(cell(&disk.name))
-        .plain(format!("  {}, {}", size_cell(&disk.size_bytes, decimal), model(disk)))
+/// Columns of a disk's bar on the sheet.
+const SHORT_BAR: usize = 16;
+
+fn brief(disk: &Disk, name_width: usize, page: &mut Sheet) {
+    let whole = disk.size_bytes.value().copied().unwrap_or(0);
+    let said = page.beside().strong(format!("{:<name_width$}", cell(&disk.name))).plain(" ");
+    bar(&pieces(disk, whole), whole, SHORT_BAR)
+        .into_iter()
+        .fold(said, |said, (tone, part)| said.tone(tone, part))
+        .plain(format!(" {}, {}", size_cell(&disk.size_bytes, decimal), model(disk)))
         .quiet(joined([known(&disk.serial).map(|serial| format!(", serial {serial}"))], ""));
 }
 
@@ -78,8 +85,8 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
         model(disk)
     ));
     let rotates = match disk.rotational.value() {
-        Some(true) => Some("the kernel takes it for rotating".to_owned()),
-        Some(false) => Some("does not rotate".to_owned()),
+        Some(true) => Some("rotating".to_owned()),
+        Some(false) => Some("not rotating".to_owned()),
         None => None,
     };
     page.beside().quiet(joined(
