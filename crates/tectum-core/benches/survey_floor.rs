@@ -13,14 +13,14 @@ use std::{
 };
 
 use tectum_core::{
-    report::{Report, Taken},
+    report::{Report, Taken, fact::Evidence, walk::Met},
     source::{Door, Operation, Tree},
     survey::{Plan, Survey, survey},
 };
 
 fn main() {
     println!(
-        "{:<12} {:>7} {:>11} {:>11} {:>7} {:>9} {:>11} {:>11} {:>9}",
+        "{:<12} {:>7} {:>11} {:>11} {:>7} {:>9} {:>11} {:>11} {:>9} {:>13}",
         "machine",
         "files",
         "survey ms",
@@ -29,7 +29,8 @@ fn main() {
         "growth",
         "write ms",
         "report KB",
-        "digest ms"
+        "digest ms",
+        "evidence ms"
     );
     let mut last = None;
     measure("live", || Door::new(Tree::live().unwrap()), Path::new("/"), &mut last);
@@ -74,12 +75,32 @@ fn measure(name: &str, door: impl Fn() -> Arc<Door>, root: &Path, last: &mut Opt
     let digest = median(|| {
         black_box(report.inventory_digest());
     });
+    // What it costs to build every piece of evidence of the report, places and raw text included.
+    let evidence = median(|| {
+        report.walk(&mut |_, _, met| {
+            let pieces = match met {
+                Met::Leaf(fact) => fact.evidence(),
+                Met::List(list) => list.evidence(),
+                Met::Record(_) => &[],
+            };
+            for piece in pieces {
+                let mut built = Evidence::new(piece.source.clone(), piece.rule.clone());
+                if let Some(place) = &piece.place {
+                    built = built.place(place.to_string());
+                }
+                if let Some(raw) = &piece.raw {
+                    built = built.raw(raw);
+                }
+                black_box(vec![built]);
+            }
+        });
+    });
     let growth = last.map_or("-".to_owned(), |last| {
         format!("{:.1}", surveyed.as_secs_f64() / last.as_secs_f64())
     });
     *last = Some(surveyed);
     println!(
-        "{name:<12} {:>7} {:>11.2} {:>11.2} {:>7.2} {growth:>9} {:>11.2} {:>11} {:>9.2}",
+        "{name:<12} {:>7} {:>11.2} {:>11.2} {:>7.2} {growth:>9} {:>11.2} {:>11} {:>9.2} {:>13.2}",
         files.len(),
         surveyed.as_secs_f64() * 1e3,
         floor.as_secs_f64() * 1e3,
@@ -87,6 +108,7 @@ fn measure(name: &str, door: impl Fn() -> Arc<Door>, root: &Path, last: &mut Opt
         write.as_secs_f64() * 1e3,
         written.len() / 1000,
         digest.as_secs_f64() * 1e3,
+        evidence.as_secs_f64() * 1e3,
     );
 }
 

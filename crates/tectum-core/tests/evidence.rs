@@ -103,3 +103,21 @@ fn holds(at: &str, field: &str, value: &str, evidence: &[tectum_core::report::fa
         assert!(found, "{at}: {value:?} does not stand in {raws:?}");
     }
 }
+
+#[test]
+fn sources_that_disagree_are_both_kept_and_noted() {
+    let folder = support::demo_with("gannet-before", |tree| {
+        tree.line("sys/devices/virtual/dmi/id/product_serial", "ANOTHER-1");
+    });
+    let report = look(folder.path());
+    let serial = &report.inventory.platform.as_ref().unwrap().system.serial;
+    assert_eq!(&**serial.value().unwrap(), "MS-F2240-00731");
+    let differs = serial.evidence().iter().find(|piece| piece.stance != Stance::Gives).unwrap();
+    assert_eq!(differs.stance, Stance::Differs("ANOTHER-1".to_owned()));
+    assert_eq!(&*differs.source, "/sys/class/dmi/id/product_serial");
+    let note =
+        report.notes.iter().find(|note| note.starts_with("/inventory/platform/system/serial"));
+    assert!(note.unwrap().contains("ANOTHER-1"), "{:?}", report.notes);
+    let product = &report.inventory.platform.as_ref().unwrap().system.product;
+    assert_eq!(product.evidence()[1].stance, Stance::Agrees);
+}

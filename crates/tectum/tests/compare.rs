@@ -29,7 +29,7 @@ fn changes_are_sentences_and_the_status_is_1() {
         "moved memory module LW5-32G-4800R, LW-77A1003",
         "C1, CPU 2 CHANNEL C → C2, CPU 2 CHANNEL C",
         "replaced disk in pci 0000:00:17.0 port 2",
-        "version  MF 3.8.1 → MF 3.9.0",
+        "version MF 3.8.1 → MF 3.9.0",
     ] {
         assert!(ran.out.contains(said), "{said:?} in {}", ran.out);
     }

@@ -129,6 +129,22 @@ mod tests {
         assert_eq!(mode & 0o777, 0o600);
     }
 
+    /// A program that is killed while it writes leaves nothing behind: there is no file to see
+    /// until the whole is there.
+    #[test]
+    fn nothing_is_to_be_seen_while_it_is_written() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("report.json");
+        let seen = |folder: &Path| std::fs::read_dir(folder).unwrap().count();
+        write_whole(&path, |to| {
+            to.write_all(b"half")?;
+            assert_eq!(seen(folder.path()), 0);
+            Ok(())
+        })
+        .unwrap();
+        assert_eq!(seen(folder.path()), 1);
+    }
+
     #[test]
     fn a_device_is_not_replaced() {
         assert!(write_whole(Path::new("/dev/null"), |_| Ok(())).is_err());

@@ -51,7 +51,7 @@ fn evidence(piece: &Evidence, report: &Report, page: &mut Sheet) {
     }
     if let Some(raw) = &piece.raw {
         for line in raw.lines().take(6) {
-            page.beside().quiet("│ ").plain(line);
+            page.beside().quiet("│ ").plain(line.replace('\t', " "));
         }
         let more = raw.lines().count().saturating_sub(6);
         if more > 0 {
@@ -61,8 +61,15 @@ fn evidence(piece: &Evidence, report: &Report, page: &mut Sheet) {
     page.beside().quiet("rule: ").plain(&*piece.rule);
     let read = report.sources.iter().find(|source| source.path == *piece.source);
     if let Some(read) = read {
-        page.beside()
-            .quiet(format!("{}, {} bytes in {} µs", read.outcome, read.bytes, read.elapsed_us));
+        let bytes = match read.bytes {
+            0 => String::new(),
+            bytes => format!("{bytes} bytes, "),
+        };
+        let outcome = match read.outcome.as_str() {
+            "done" => String::new(),
+            other => format!(", {other}"),
+        };
+        page.beside().quiet(format!("{}: {bytes}{} µs{outcome}", read.operation, read.elapsed_us));
     }
 }
 
@@ -78,8 +85,7 @@ fn missing(gap: &Gap, report: &Report, page: &mut Sheet) {
         (Some(hint), _) => hint.to_string(),
         (None, Why::Permission) => "root can read it".to_owned(),
         (None, Why::NotProvided) => {
-            "nothing known: no source of this machine gives it (a driver or a newer kernel may)"
-                .to_owned()
+            "nothing known: a driver or a newer kernel may give it".to_owned()
         }
         (None, Why::Blank) => "only the maker can fill it in".to_owned(),
         (None, Why::Invalid) => {
