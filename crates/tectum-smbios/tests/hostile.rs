@@ -19,29 +19,52 @@ fn exhaust(structure: Structure<'_>) {
     for index in 0..=255 {
         let _ = structure.text(index).escaped();
     }
-    if let Some(it) = BiosInformation::from_structure(structure) {
-        let _ = (it.rom_size(), it.supports_uefi(), it.is_virtual_machine(), it.vendor());
+    macro_rules! read {
+        ($($ty:ident: $($accessor:ident),* $(=> $($list:ident),*)?;)*) => {$(
+            if let Some(it) = $ty::from_structure(structure) {
+                $(let _ = it.$accessor();)*
+                $($(assert!(it.$list().count() <= 256);)*)?
+            }
+        )*};
+    }
+    read! {
+        BiosInformation: rom_size, supports_uefi, is_virtual_machine, vendor;
+        BaseboardInformation: board_type => contained_handles;
+        ChassisInformation: sku_number, chassis_type, has_lock;
+        ProcessorInformation: core_count, thread_count, enabled_core_count, voltage_mv;
+        MemoryController: maximum_module_size => module_handles;
+        MemoryModuleInformation: installed_size, enabled_size;
+        CacheInformation: installed_size, maximum_size, level;
+        SystemSlot: pci_address, information, physical_width, pitch, height_code => peers;
+        OnBoardDevices: => devices;
+        OemStrings: => texts;
+        ConfigurationOptions: => texts;
+        BiosLanguage: current, is_abbreviated => languages;
+        GroupAssociations: group_name => members;
+        SystemEventLog: area_length => descriptors;
+        PhysicalMemoryArray: maximum_capacity_bytes;
+        MemoryDevice: size, speed, configured_speed, rank, rcd_revision;
+        ArrayMappedAddress: range;
+        DeviceMappedAddress: range;
+        PortableBattery: design_capacity_mwh, sbds_date;
+        HardwareSecurity: power_on_password, front_panel_reset;
+        VoltageProbe: location, status;
+        CoolingDevice: device_type, status;
+        BootIntegrity: checksum_holds;
+        BootInformation: status, detail;
+        MemoryChannel: channel_type => devices;
+        IpmiDevice: version, address;
+        SystemPowerSupply: max_power_watts, status, supply_type;
+        AdditionalInformation: entry_count => entries;
+        OnboardDeviceExtended: device_type, is_enabled, pci_address;
+        HostInterface: interface_type, data => protocols;
+        TpmDevice: vendor_id;
+        ProcessorAdditional: architecture, data;
+        FirmwareInventory: image_size_bytes => associated_handles;
+        StringProperty: value;
     }
     if let Some(it) = SystemInformation::from_structure(structure) {
         let _ = it.uuid().map(|uuid| uuid.value.to_text(Version { major: 3, minor: 0 }));
-    }
-    if let Some(it) = BaseboardInformation::from_structure(structure) {
-        let _ = it.contained_handles().count();
-    }
-    if let Some(it) = ChassisInformation::from_structure(structure) {
-        let _ = (it.sku_number(), it.chassis_type(), it.has_lock());
-    }
-    if let Some(it) = ProcessorInformation::from_structure(structure) {
-        let _ = (it.core_count(), it.thread_count(), it.enabled_core_count(), it.voltage_mv());
-    }
-    if let Some(it) = CacheInformation::from_structure(structure) {
-        let _ = (it.installed_size(), it.maximum_size(), it.level());
-    }
-    if let Some(it) = PhysicalMemoryArray::from_structure(structure) {
-        let _ = it.maximum_capacity_bytes();
-    }
-    if let Some(it) = MemoryDevice::from_structure(structure) {
-        let _ = (it.size(), it.speed(), it.configured_speed(), it.rank(), it.rcd_revision());
     }
 }
 
@@ -66,7 +89,7 @@ proptest! {
     #[test]
     fn structure_like_bytes(
         parts in proptest::collection::vec(
-            (prop_oneof![Just(0u8), Just(1), Just(2), Just(3), Just(4), Just(7), Just(16), Just(17), any::<u8>()],
+            (prop_oneof![8 => 0u8..47, 1 => any::<u8>()],
              0u8..110, any::<u16>(), proptest::collection::vec(any::<u8>(), 0..120)),
             0..12,
         )

@@ -3,7 +3,7 @@
 //! * [`fact`], [`kinds`], [`record`]: what a model is made of;
 //! * [`model`]: the model itself, the one place where fields are declared;
 //! * [`document`]: a report with all that stands around the model;
-//! * [`write`], [`read`], [`save`], [`schema`]: its JSON form.
+//! * [`mod@write`], [`read`], [`save`], [`schema`]: its JSON form.
 
 pub mod document;
 pub mod fact;

@@ -1,6 +1,6 @@
 //! Records: what the model's parts are made of, said once.
 //!
-//! [`record!`] declares a struct and with it everything that is needed to walk it without knowing
+//! `record!` declares a struct and with it everything that is needed to walk it without knowing
 //! it: field names, their documentation, what makes a part itself and what is only its place. JSON,
 //! schema, evidence, gaps, comparison, search and redaction are each written once against
 //! [`Record`] and never name a field.

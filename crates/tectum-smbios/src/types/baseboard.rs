@@ -51,10 +51,6 @@ impl<'a> BaseboardInformation<'a> {
     /// The handles of the structures that the board holds.
     pub fn contained_handles(&self) -> impl Iterator<Item = Handle> + use<'a> {
         let count = self.contained_count().map_or(0, |field| usize::from(field.value));
-        let bytes = self.structure().formatted().get(0x0F..).unwrap_or_default();
-        bytes.chunks_exact(2).take(count).filter_map(|pair| {
-            let raw: [u8; 2] = pair.try_into().ok()?;
-            Some(Handle(u16::from_le_bytes(raw)))
-        })
+        super::handles(&self.structure(), 0x0F, count)
     }
 }

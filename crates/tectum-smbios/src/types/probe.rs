@@ -1,0 +1,116 @@
+//! Types 26, 28 and 29: voltage, temperature and electrical current probes (clauses 7.27, 7.29,
+//! 7.30).
+
+use crate::{Field, Text, field::structure};
+
+structure! {
+    /// A voltage probe; values in millivolts, 8000h is unknown.
+    VoltageProbe = 26, "Voltage Probe" {
+        /// What it measures.
+        0x04 description: Text<'a>,
+        /// Bits 7:5 the status, 4:0 where it sits.
+        0x05 location_and_status: u8,
+        /// Largest value.
+        0x06 maximum: u16,
+        /// Smallest value.
+        0x08 minimum: u16,
+        /// Resolution in tenths of millivolts.
+        0x0A resolution: u16,
+        /// Tolerance in millivolts, plus or minus.
+        0x0C tolerance: u16,
+        /// Accuracy in hundredths of a percent, plus or minus.
+        0x0E accuracy: u16,
+        /// The maker's own double word.
+        0x10 oem_defined: u32,
+        /// Nominal value.
+        0x14 nominal: u16,
+    }
+}
+
+structure! {
+    /// A temperature probe; values in tenths of a degree Celsius, 8000h is unknown.
+    TemperatureProbe = 28, "Temperature Probe" {
+        /// What it measures.
+        0x04 description: Text<'a>,
+        /// Bits 7:5 the status, 4:0 where it sits.
+        0x05 location_and_status: u8,
+        /// Largest value.
+        0x06 maximum: u16,
+        /// Smallest value.
+        0x08 minimum: u16,
+        /// Resolution in thousandths of a degree Celsius.
+        0x0A resolution: u16,
+        /// Tolerance in tenths of a degree Celsius, plus or minus.
+        0x0C tolerance: u16,
+        /// Accuracy in hundredths of a percent, plus or minus.
+        0x0E accuracy: u16,
+        /// The maker's own double word.
+        0x10 oem_defined: u32,
+        /// Nominal value.
+        0x14 nominal: u16,
+    }
+}
+
+structure! {
+    /// An electrical current probe; values in milliamperes, 8000h is unknown.
+    CurrentProbe = 29, "Electrical Current Probe" {
+        /// What it measures.
+        0x04 description: Text<'a>,
+        /// Bits 7:5 the status, 4:0 where it sits.
+        0x05 location_and_status: u8,
+        /// Largest value.
+        0x06 maximum: u16,
+        /// Smallest value.
+        0x08 minimum: u16,
+        /// Resolution in tenths of milliamperes.
+        0x0A resolution: u16,
+        /// Tolerance in milliamperes, plus or minus.
+        0x0C tolerance: u16,
+        /// Accuracy in hundredths of a percent, plus or minus.
+        0x0E accuracy: u16,
+        /// The maker's own double word.
+        0x10 oem_defined: u32,
+        /// Nominal value.
+        0x14 nominal: u16,
+    }
+}
+
+macro_rules! location_and_status {
+    ($($probe:ident)*) => {$(
+        impl<'a> $probe<'a> {
+            /// Where it sits, in the standard's words, if it lists it.
+            pub fn location(&self) -> Option<Field<'a, Option<&'static str>>> {
+                Some(self.location_and_status()?.map(|raw| location(raw & 0x1F)))
+            }
+
+            /// Its status in the standard's words, if it lists it.
+            pub fn status(&self) -> Option<Field<'a, Option<&'static str>>> {
+                Some(self.location_and_status()?.map(|raw| super::status(raw >> 5)))
+            }
+        }
+    )*};
+}
+
+location_and_status! { VoltageProbe TemperatureProbe CurrentProbe }
+
+/// Where a probe sits (clauses 7.27.1, 7.29.1, 7.30.1; 0Ch and on are for temperature alone).
+fn location(code: u8) -> Option<&'static str> {
+    Some(match code {
+        0x01 => "Other",
+        0x02 => "Unknown",
+        0x03 => "Processor",
+        0x04 => "Disk",
+        0x05 => "Peripheral Bay",
+        0x06 => "System Management Module",
+        0x07 => "Motherboard",
+        0x08 => "Memory Module",
+        0x09 => "Processor Module",
+        0x0A => "Power Unit",
+        0x0B => "Add-in Card",
+        0x0C => "Front Panel Board",
+        0x0D => "Back Panel Board",
+        0x0E => "Power System Board",
+        0x0F => "Drive Back Plane",
+        _ => return None,
+    })
+}
