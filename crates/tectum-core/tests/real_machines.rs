@@ -79,6 +79,54 @@ fn identity_and_system(#[case] name: &str) {
 }
 
 #[rstest]
+#[case("rack-2s")]
+#[case("cloud-small")]
+#[case("arm-server")]
+fn what_only_the_firmware_tells(#[case] name: &str) {
+    let (inventory, _, truth) = both(name);
+    let platform = &inventory["platform"];
+    let strings: Vec<&Value> =
+        platform["oem_strings"].as_array().unwrap().iter().map(|one| &one["text"]).collect();
+    assert_eq!(serde_json::json!(strings), truth["oem_strings"]);
+    let supplies = platform["power_supplies"].as_array().unwrap();
+    let expected = truth["dmi_extra"]["power_supplies"].as_array().cloned().unwrap_or_default();
+    assert_eq!(supplies.len(), expected.len());
+    for (found, expected) in supplies.iter().zip(&expected) {
+        for (field, key) in [
+            ("location", "location"),
+            ("name", "name"),
+            ("manufacturer", "manufacturer"),
+            ("serial", "serial"),
+            ("asset_tag", "asset_tag"),
+            ("part_number", "part_number"),
+            ("revision", "revision"),
+            ("maximum_watts", "max_watts"),
+        ] {
+            assert_eq!(found[field], expected[key], "{field}");
+        }
+    }
+    if let Some(expected) = truth["dmi_extra"]["slots"].as_array() {
+        let slots = platform["slots"].as_array().unwrap();
+        assert_eq!(slots.len(), expected.len());
+        for (found, slot) in slots.iter().zip(expected) {
+            assert_eq!(found["designation"], slot["name"]);
+            let used = slot["in_use"].as_bool().unwrap();
+            assert_eq!(found["usage"], if used { "In use" } else { "Available" });
+            if used {
+                assert_eq!(found["pci_address"], slot["bus_address"]);
+                assert_eq!(found["driver"], "nvme");
+            }
+        }
+    }
+    if truth["ipmi"]["dmi_type_38"] == true {
+        let controller = &platform["management_controllers"][0];
+        assert_eq!(controller["interface"], "KCS: Keyboard Controller Style");
+        let port = truth["ipmi"]["io_base"].as_str().unwrap();
+        assert_eq!(controller["address"], format!("I/O port {port}"));
+    }
+}
+
+#[rstest]
 #[case("rack-2s", "2025-03-17")]
 #[case("cloud-small", "2026-02-11")]
 #[case("arm-server", "2024-08-30")]
@@ -303,4 +351,27 @@ fn two_surveys_give_one_inventory(#[case] name: &str) {
     let (first, second) = (look(folder.path()), look(folder.path()));
     assert_eq!(first.inventory, second.inventory);
     assert_eq!(first.inventory_digest(), second.inventory_digest());
+}
+
+/// Boards and firmware show pictures without PCI; a link back to a PCI display is not told twice.
+#[test]
+fn display_devices_elsewhere_are_found_once() {
+    let folder = support::demo_with("gannet-before", |tree| {
+        let simple = "sys/devices/platform/simple-framebuffer.0";
+        tree.folder(simple);
+        tree.link("sys/class/graphics/fb0/device", simple);
+        tree.link(format!("{simple}/driver"), "sys/bus/platform/drivers/simple-framebuffer");
+        tree.folder("sys/bus/platform/drivers/simple-framebuffer");
+        tree.link("sys/class/drm/card1/device", simple);
+        tree.link("sys/class/drm/card0/device", "sys/devices/pci0000:00/0000:63:00.0");
+        tree.folder("sys/class/graphics/fbcon");
+    });
+    let report = json(&look(folder.path()));
+    let devices = report["inventory"]["gpu"]["devices"].as_array().unwrap();
+    let addresses: Vec<&Value> = devices.iter().map(|device| &device["address"]).collect();
+    assert_eq!(addresses, ["pci 0000:63:00.0", "platform simple-framebuffer.0"]);
+    assert_eq!(devices[1]["driver"], "simple-framebuffer");
+    // No id list names this made-up vendor: the numbers stand, the name says why it is missing.
+    assert!(devices[0]["vendor"].is_null());
+    assert_eq!(devices[0]["vendor_id"], "f5c7");
 }

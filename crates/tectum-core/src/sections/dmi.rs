@@ -176,6 +176,16 @@ impl Tables {
         }
     }
 
+    /// The table's path.
+    pub(super) fn path(&self) -> Arc<str> {
+        Arc::clone(self.table.path())
+    }
+
+    /// Evidence that names a place in the table.
+    pub(super) fn at(&self, place: String, raw: &str, rule: &'static str) -> Evidence {
+        self.evidence(place, raw, rule)
+    }
+
     fn evidence(&self, place: String, raw: &str, rule: &'static str) -> Evidence {
         Evidence::new(Arc::clone(self.table.path()), rule).place(place).raw(raw)
     }

@@ -8,6 +8,7 @@ mod devices;
 mod dmi;
 mod file;
 mod firmware;
+mod firmware_parts;
 mod gpu;
 mod memory;
 mod os;

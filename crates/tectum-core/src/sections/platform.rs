@@ -11,7 +11,7 @@ use super::{
     Found, Section,
     dmi::{Tables, published},
     file::{File, refused},
-    os,
+    firmware_parts, os,
 };
 use crate::{
     report::{
@@ -27,6 +27,7 @@ pub(super) const SECTION: Section = Section {
     name: "platform",
     summary: "who the machine is: system, boards and chassis with makers and serial numbers",
     reads: &[
+        "/sys/bus/pci/devices/*/driver",
         "/sys/class/dmi/id/*",
         "/sys/firmware/devicetree/base",
         "/sys/firmware/devicetree/base/*",
@@ -47,6 +48,14 @@ fn survey(lease: &Lease) -> Found {
         system: system(lease, &tables),
         boards: boards(lease, &tables),
         chassis: chassis(lease, &tables),
+        slots: firmware_parts::slots(lease, &tables),
+        onboard_devices: firmware_parts::onboard_devices(&tables),
+        ports: firmware_parts::ports(&tables),
+        power_supplies: firmware_parts::power_supplies(&tables),
+        oem_strings: firmware_parts::oem_strings(&tables),
+        management_controllers: firmware_parts::management_controllers(&tables),
+        tpms: firmware_parts::tpms(&tables),
+        boot_status: firmware_parts::boot_status(&tables),
         device_tree: device_tree(lease),
     };
     Box::new(|findings| findings.inventory.platform = Some(platform))

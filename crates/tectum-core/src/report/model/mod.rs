@@ -15,7 +15,10 @@ pub use gpu::{Gpu, GpuDevice};
 pub use machine::Machine;
 pub use memory::{Memory, MemoryArray, MemoryModule, MemoryReadings, MemorySlot, SlotState};
 pub use os::{Os, OsReadings, ReleaseField};
-pub use platform::{Board, Chassis, DeviceTree, Platform, System};
+pub use platform::{
+    Board, Chassis, DeviceTree, ExpansionSlot, ManagementController, OemString, OnboardDevice,
+    Platform, Port, PowerSupply, System, Tpm,
+};
 pub use storage::{Disk, DiskBus, DiskKind, OpticalDrive, Partition, Storage};
 
 use super::record::record;

@@ -1,6 +1,6 @@
 use crate::report::{
     fact::Fact,
-    kinds::{AssetTag, Serial, Text, Uuid},
+    kinds::{AssetTag, FreeText, Serial, Text, Uuid},
     record::{Parts, record},
 };
 
@@ -15,8 +15,147 @@ record! {
         boards: Parts<Board>,
         /// Enclosures (SMBIOS type 3).
         chassis: Parts<Chassis>,
+        /// Slots for expansion cards and drives (SMBIOS type 9).
+        slots: Parts<ExpansionSlot>,
+        /// Devices on the board (SMBIOS types 41 and 10).
+        onboard_devices: Parts<OnboardDevice>,
+        /// Connectors (SMBIOS type 8).
+        ports: Parts<Port>,
+        /// Power supplies (SMBIOS type 39).
+        power_supplies: Parts<PowerSupply>,
+        /// Free-form strings of the maker (SMBIOS type 11).
+        oem_strings: Parts<OemString>,
+        /// Interfaces to the baseboard management controller (SMBIOS type 38).
+        management_controllers: Parts<ManagementController>,
+        /// Trusted Platform Modules (SMBIOS type 43).
+        tpms: Parts<Tpm>,
+        /// How the last boot went, in the standard's words (SMBIOS type 32).
+        boot_status: Fact<Text>,
         /// What the device tree says of the machine, where there is one.
         device_tree: Option<DeviceTree>,
+    }
+}
+
+record! {
+    /// One slot for an expansion card or drive (SMBIOS type 9, DSP0134 clause 7.10).
+    ExpansionSlot "slot" {
+        place [designation];
+
+        /// The slot's label.
+        designation: Fact<Text>,
+        /// What kind of slot it is, in the standard's words.
+        kind: Fact<Text>,
+        /// The width of its data bus, in the standard's words.
+        width: Fact<Text>,
+        /// Whether something sits in it, in the standard's words.
+        usage: Fact<Text>,
+        /// The PCI address of what sits in it.
+        pci_address: Fact<Text>,
+        /// The driver of what sits in it.
+        driver: Fact<Text>,
+    }
+}
+
+record! {
+    /// One device on the board (SMBIOS type 41 or 10, DSP0134 clauses 7.42 and 7.11).
+    OnboardDevice "onboard device" {
+        place [designation];
+
+        /// What the firmware calls it.
+        designation: Fact<Text>,
+        /// What kind of device it is, in the standard's words.
+        kind: Fact<Text>,
+        /// Whether it is enabled.
+        enabled: Fact<bool>,
+        /// Its PCI address.
+        pci_address: Fact<Text>,
+    }
+}
+
+record! {
+    /// One connector (SMBIOS type 8, DSP0134 clause 7.9).
+    Port "port" {
+        place [internal, external];
+
+        /// The label on the board.
+        internal: Fact<Text>,
+        /// The label outside.
+        external: Fact<Text>,
+        /// What connector it is outside, or inside where there is none outside.
+        connector: Fact<Text>,
+        /// What it is for, in the standard's words.
+        kind: Fact<Text>,
+    }
+}
+
+record! {
+    /// One power supply (SMBIOS type 39, DSP0134 clause 7.40).
+    PowerSupply "power supply" {
+        identity [part_number, serial];
+        place [location];
+
+        /// Where it sits.
+        location: Fact<Text>,
+        /// What it is called.
+        name: Fact<Text>,
+        /// The maker.
+        manufacturer: Fact<Text>,
+        /// The part number.
+        part_number: Fact<Text>,
+        /// The serial number.
+        serial: Fact<Serial>,
+        /// The owner's inventory number.
+        asset_tag: Fact<AssetTag>,
+        /// The revision.
+        revision: Fact<Text>,
+        /// Largest sustained output in watts.
+        maximum_watts: Fact<u64>,
+        /// Whether it is there.
+        present: Fact<bool>,
+        /// Its state as the firmware saw it, in the standard's words.
+        status: Fact<Text>,
+        /// Whether it can be swapped while the machine runs.
+        hot_swappable: Fact<bool>,
+    }
+}
+
+record! {
+    /// One free-form string of the maker (SMBIOS type 11, DSP0134 clause 7.12).
+    OemString "maker's string" {
+        place [number];
+
+        /// Its number, from 1.
+        number: Fact<u64>,
+        /// The string.
+        text: Fact<FreeText>,
+    }
+}
+
+record! {
+    /// The interface to the baseboard management controller (SMBIOS type 38, DSP0134 clause 7.39).
+    ManagementController "management controller" {
+        place [interface, address];
+
+        /// What kind of interface it is, in the standard's words.
+        interface: Fact<Text>,
+        /// The version of IPMI that it follows.
+        ipmi_version: Fact<Text>,
+        /// Where its registers lie.
+        address: Fact<Text>,
+    }
+}
+
+record! {
+    /// A Trusted Platform Module (SMBIOS type 43, DSP0134 clause 7.44).
+    Tpm "TPM" {
+        place [vendor];
+
+        /// The vendor's id.
+        vendor: Fact<Text>,
+        /// The version of the specification that it follows.
+        version: Fact<Text>,
+        /// What the maker calls it.
+        description: Fact<Text>,
     }
 }
 

@@ -70,8 +70,109 @@ pub(super) fn platform(platform: &Platform, view: &View<'_>, page: &mut Sheet) {
         page.gap();
         page.table(&["part", "what", "serial", "asset tag", "where"], &rows);
     }
+    firmware_parts(platform, page);
     if let Some(tree) = tree {
         page.beside().quiet("compatible with ").plain(text(&tree.compatible));
+    }
+}
+
+/// What only the firmware's tables tell of.
+fn firmware_parts(platform: &Platform, page: &mut Sheet) {
+    let mut table = |heads: &[&str], rows: Vec<Vec<String>>| {
+        if !rows.is_empty() {
+            page.gap();
+            page.table(heads, &rows);
+        }
+    };
+    table(
+        &["slot", "kind", "use", "address", "driver"],
+        platform
+            .slots
+            .iter()
+            .map(|slot| {
+                vec![
+                    cell(&slot.designation),
+                    cell(&slot.kind),
+                    cell(&slot.usage),
+                    cell(&slot.pci_address),
+                    cell(&slot.driver),
+                ]
+            })
+            .collect(),
+    );
+    table(
+        &["power supply", "name", ">watts", "part", "serial", "state"],
+        platform
+            .power_supplies
+            .iter()
+            .map(|supply| {
+                let state = match supply.present.value() {
+                    Some(false) => "not there".to_owned(),
+                    _ => cell(&supply.status),
+                };
+                vec![
+                    cell(&supply.location),
+                    joined([known(&supply.manufacturer), known(&supply.name)], " "),
+                    cell(&supply.maximum_watts),
+                    cell(&supply.part_number),
+                    cell(&supply.serial),
+                    state,
+                ]
+            })
+            .collect(),
+    );
+    table(
+        &["on the board", "kind", "enabled", "address"],
+        platform
+            .onboard_devices
+            .iter()
+            .map(|device| {
+                vec![
+                    cell(&device.designation),
+                    cell(&device.kind),
+                    cell(&device.enabled),
+                    cell(&device.pci_address),
+                ]
+            })
+            .collect(),
+    );
+    table(
+        &["port", "outside", "connector", "for"],
+        platform
+            .ports
+            .iter()
+            .map(|port| {
+                vec![
+                    cell(&port.internal),
+                    cell(&port.external),
+                    cell(&port.connector),
+                    cell(&port.kind),
+                ]
+            })
+            .collect(),
+    );
+    for controller in platform.management_controllers.iter() {
+        page.gap();
+        page.beside()
+            .quiet("management controller ")
+            .plain(cell(&controller.interface))
+            .quiet(", IPMI ")
+            .plain(cell(&controller.ipmi_version))
+            .quiet(" at ")
+            .plain(cell(&controller.address));
+    }
+    for tpm in platform.tpms.iter() {
+        page.beside()
+            .quiet("TPM ")
+            .plain(cell(&tpm.version))
+            .quiet(" by ")
+            .plain(cell(&tpm.vendor));
+    }
+    if let Some(status) = known(&platform.boot_status) {
+        page.beside().quiet("last boot ").plain(status);
+    }
+    for string in platform.oem_strings.iter() {
+        page.beside().quiet("the maker says ").plain(cell(&string.text));
     }
 }
 
