@@ -154,7 +154,12 @@ fn a_capture_that_is_cut_off_or_flipped_is_refused() {
     for at in (300..bytes.len()).step_by(bytes.len() / 40) {
         let mut flipped = bytes.clone();
         flipped[at] ^= 0x10;
-        assert!(archive(&flipped).is_err(), "a flipped bit at {at} was not noticed");
+        // A few bits of the packing mean nothing; then what is read is what was kept.
+        if archive(&flipped).is_ok() {
+            let same =
+                zstd::decode_all(&flipped[..]).unwrap() == zstd::decode_all(&bytes[..]).unwrap();
+            assert!(same, "a flipped bit at {at} was not noticed");
+        }
     }
 }
 

@@ -138,6 +138,7 @@ fn firmware(#[case] name: &str, #[case] date: &str) {
     for field in ["vendor", "version", "release"] {
         same(&found[field], &expected[field], field);
     }
+    assert_eq!(found["kernel_command_line"], truth["kernel_cmdline"]);
     match date {
         "" => assert!(found["date"].is_null()),
         date => assert_eq!(found["date"], date),
@@ -374,4 +375,29 @@ fn display_devices_elsewhere_are_found_once() {
     // No id list names this made-up vendor: the numbers stand, the name says why it is missing.
     assert!(devices[0]["vendor"].is_null());
     assert_eq!(devices[0]["vendor_id"], "f5c7");
+}
+
+#[test]
+fn acpi_tables_are_named_by_their_headers_and_not_kept() {
+    let folder = recorded("rack-2s");
+    let report = look(folder.path());
+    let tables = &json(&report)["inventory"]["firmware"]["acpi_tables"];
+    let names: Vec<&Value> = tables.as_array().unwrap().iter().map(|one| &one["name"]).collect();
+    assert_eq!(names, ["APIC", "DSDT", "FACP", "FACS", "HPET", "MCFG", "SLIT", "SRAT", "WAET"]);
+    assert_eq!(tables[0]["oem_id"], "BOCHS");
+    assert!(tables[3]["oem_id"].is_null(), "the control structure has another header");
+    let read = report.sources.iter().find(|one| one.path.ends_with("tables/DSDT")).unwrap();
+    assert_eq!((read.bytes, read.outcome.as_str()), (36, "done"));
+}
+
+#[rstest]
+#[case(&[6, 0, 0, 0, 1], Some(true))]
+#[case(&[6, 0, 0, 0, 0], Some(false))]
+#[case(&[6, 0, 0, 0, 7], None)]
+#[case(&[6, 0], None)]
+fn secure_boot_is_read_from_its_variable(#[case] bytes: &[u8], #[case] on: Option<bool>) {
+    let variable = "sys/firmware/efi/efivars/SecureBoot-8be4df61-93ca-11d2-aa0d-00e098032b8c";
+    let folder = support::demo_with("gannet-before", |tree| tree.file(variable, bytes));
+    let report = json(&look(folder.path()));
+    assert_eq!(report["inventory"]["firmware"]["secure_boot"].as_bool(), on);
 }

@@ -3,6 +3,7 @@
 //! Nothing here reads a file. A parser returns what it could read; each entry says on which line it
 //! stands, so that evidence can name it.
 
+pub mod acpi;
 pub mod assignment;
 pub mod calendar;
 pub mod colon;

@@ -38,6 +38,21 @@ impl File {
         }
     }
 
+    /// The first bytes of a file, the rest of which is not asked for.
+    pub(super) fn read_head(lease: &Lease, path: impl AsRef<Path>, length: usize) -> Self {
+        let path = path.as_ref();
+        match lease.read_head(path, length) {
+            Ok(content) => Self {
+                path: bytes_text(path.as_os_str().as_bytes()).into(),
+                content: Ok(content.bytes),
+                cut: false,
+            },
+            Err(error) => {
+                Self { path: Arc::clone(&error.path), content: Err(refused(&error)), cut: false }
+            }
+        }
+    }
+
     pub(super) fn path(&self) -> &Arc<str> {
         &self.path
     }

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use tectum_smbios::types::{BiosInformation, RomSize};
+use tectum_smbios::types::{BiosInformation, FirmwareInventory, RomSize};
 
 use super::{
     Found, Section,
@@ -11,11 +11,12 @@ use super::{
     platform::DEVICE_TREE,
 };
 use crate::{
-    formats::calendar,
+    formats::{acpi, calendar, number},
     report::{
-        fact::{Fact, Gap, Why},
-        kinds::Text,
-        model::{Firmware, FirmwareKind},
+        fact::{Evidence, Fact, Gap, Why},
+        kinds::{FreeText, Text},
+        model::{AcpiTable, Firmware, FirmwareItem, FirmwareKind, UpdatableFirmware},
+        record::Parts,
     },
     source::Lease,
 };
@@ -28,7 +29,14 @@ pub(super) const SECTION: Section = Section {
         "/sys/firmware/devicetree/base/compatible",
         "/sys/firmware/dmi/tables",
         "/sys/firmware/dmi/tables/*",
+        "/proc/cmdline",
+        "/sys/firmware/acpi/tables",
+        "/sys/firmware/acpi/tables/*",
         "/sys/firmware/efi",
+        "/sys/firmware/efi/efivars/SecureBoot-*",
+        "/sys/firmware/efi/efivars/SetupMode-*",
+        "/sys/firmware/efi/esrt/entries",
+        "/sys/firmware/efi/esrt/entries/*/*",
     ],
     survey,
 };
@@ -69,6 +77,13 @@ fn survey(lease: &Lease) -> Found {
                 },
             ),
         },
+        secure_boot: efi_flag(lease, "SecureBoot"),
+        setup_mode: efi_flag(lease, "SetupMode"),
+        kernel_command_line: File::read(lease, "/proc/cmdline")
+            .fact("the file's text, trimmed", |text| Some(FreeText(text.to_owned()))),
+        acpi_tables: acpi_tables(lease),
+        inventory: items(&tables),
+        updatable: updatable(lease),
     };
     Box::new(|findings| findings.inventory.firmware = Some(firmware))
 }
@@ -118,4 +133,126 @@ fn kind(lease: &Lease) -> Fact<FirmwareKind> {
 
 fn joined(names: &[std::ffi::OsString]) -> String {
     names.iter().map(|name| name.to_string_lossy()).collect::<Vec<_>>().join(" ")
+}
+
+/// The GUID of the variables that UEFI itself defines (UEFI Specification, clause 3.3).
+const GLOBAL_VARIABLES: &str = "8be4df61-93ca-11d2-aa0d-00e098032b8c";
+
+/// A UEFI variable of one byte; four bytes of attributes stand before it
+/// (`Documentation/filesystems/efivarfs`).
+fn efi_flag(lease: &Lease, name: &str) -> Fact<bool> {
+    let path = format!("{EFI}/efivars/{name}-{GLOBAL_VARIABLES}");
+    let file = File::read(lease, path);
+    match file.bytes() {
+        Err(gap) => {
+            Fact::gap(gap.clone().hint("there on UEFI machines whose kernel mounts efivarfs"))
+        }
+        Ok(bytes) => match bytes.get(4..) {
+            Some([flag @ (0 | 1)]) => {
+                let raw = bytes.iter().map(|byte| format!("{byte:02x} ")).collect::<String>();
+                let evidence = Evidence::new(file.path().clone(), "the byte behind the attributes")
+                    .raw(raw.trim_end());
+                Fact::known(*flag == 1, evidence)
+            }
+            _ => Fact::gap(
+                Gap::new(Why::Invalid).tried(file.path().clone(), "is no variable of one byte"),
+            ),
+        },
+    }
+}
+
+/// `Documentation/ABI/testing/sysfs-firmware-acpi`. Only headers are read: some tables hold licence
+/// keys.
+fn acpi_tables(lease: &Lease) -> Parts<AcpiTable> {
+    const TABLES: &str = "/sys/firmware/acpi/tables";
+    let names = match super::file::list(lease, TABLES) {
+        Ok(names) => names,
+        Err(gap) => return Parts::missing(gap),
+    };
+    let tables = names
+        .iter()
+        .filter_map(|name| name.to_str())
+        .filter(|name| !matches!(*name, "data" | "dynamic"))
+        .map(|name| {
+            let file = File::read_head(lease, format!("{TABLES}/{name}"), acpi::HEADER_LENGTH);
+            let header = file.bytes().ok().and_then(|bytes| acpi::table_header(bytes));
+            AcpiTable {
+                name: Fact::known(
+                    Text::from(name),
+                    listing_evidence(TABLES, "the file's name").raw(name),
+                ),
+                length_bytes: of_header(&file, &header, |header| u64::from(header.length)),
+                revision: of_header(&file, &header, |header| u64::from(header.revision)),
+                oem_id: of_header(&file, &header, |header| Text(header.oem_id.clone())),
+                oem_table_id: of_header(&file, &header, |header| Text(header.oem_table_id.clone())),
+                oem_revision: of_header(&file, &header, |header| u64::from(header.oem_revision)),
+            }
+        })
+        .collect();
+    Parts::known(tables, listing_evidence(TABLES, "every file in the folder"))
+}
+
+fn of_header<T: std::fmt::Display>(
+    file: &File,
+    header: &Option<acpi::TableHeader>,
+    pick: impl FnOnce(&acpi::TableHeader) -> T,
+) -> Fact<T> {
+    match (file.bytes(), header) {
+        (Err(gap), _) => Fact::gap(gap.clone()),
+        (Ok(_), None) => Fact::gap(
+            Gap::new(Why::NotApplicable)
+                .tried(file.path().clone(), "has no header of the usual form"),
+        ),
+        (Ok(_), Some(header)) => {
+            let value = pick(header);
+            let evidence = Evidence::new(file.path().clone(), "a field of the table's header")
+                .place("the first 36 bytes")
+                .raw(&value.to_string());
+            Fact::known(value, evidence)
+        }
+    }
+}
+
+fn items(tables: &Tables) -> Parts<FirmwareItem> {
+    tables.parts(
+        FirmwareInventory::TYPE,
+        FirmwareInventory::from_structure,
+        |item: &FirmwareInventory<'_>| {
+            Some(FirmwareItem {
+                name: tables.text(item.component_name()),
+                version: tables.text(item.version()),
+                id: tables.text(item.firmware_id()),
+                date: tables.text(item.release_date()),
+                manufacturer: tables.text(item.manufacturer()),
+                state: tables.fact(item.state(), "the standard's name for the code", |state| {
+                    let name = state.to_string();
+                    (name != "Unknown").then_some(Text(name))
+                }),
+            })
+        },
+    )
+}
+
+fn updatable(lease: &Lease) -> Parts<UpdatableFirmware> {
+    const ENTRIES: &str = "/sys/firmware/efi/esrt/entries";
+    let names = match super::file::list(lease, ENTRIES) {
+        Ok(names) => names,
+        Err(gap) => return Parts::missing(gap),
+    };
+    let entries = names
+        .iter()
+        .filter_map(|name| name.to_str())
+        .map(|name| {
+            let file = |field: &str| File::read(lease, format!("{ENTRIES}/{name}/{field}"));
+            let count = |field: &str| file(field).fact("a decimal number", number::decimal);
+            UpdatableFirmware {
+                class: file("fw_class").text_fact(),
+                kind: count("fw_type"),
+                version: count("fw_version"),
+                lowest_version: count("lowest_supported_fw_version"),
+                last_attempt_status: count("last_attempt_status"),
+            }
+        })
+        .collect();
+    Parts::known(entries, listing_evidence(ENTRIES, "every folder in the folder"))
 }

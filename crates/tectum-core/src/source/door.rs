@@ -316,6 +316,21 @@ impl Lease {
         }
     }
 
+    /// The first bytes of a file, of which the rest is not wanted and may not be for anybody's eyes.
+    ///
+    /// # Errors
+    /// An [`AccessError`] that says how the access ended.
+    pub fn read_head(&self, path: &Path, length: usize) -> Result<Content, AccessError> {
+        let answer = self.ask(Operation::Read, path, |machine| {
+            let content = machine.read(path, length)?;
+            Ok(Given::Content(Content { cut: false, ..content }))
+        });
+        match answer {
+            Ok(Given::Content(content)) => Ok(content),
+            other => Err(refusal(Operation::Read, path, other)),
+        }
+    }
+
     /// The names in a folder, sorted by their bytes, and whether there were more than the limit.
     ///
     /// # Errors

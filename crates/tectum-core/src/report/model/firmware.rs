@@ -1,7 +1,7 @@
 use crate::report::{
     fact::Fact,
-    kinds::{Text, terms},
-    record::record,
+    kinds::{FreeText, Text, terms},
+    record::{Parts, record},
 };
 
 record! {
@@ -19,6 +19,77 @@ record! {
         release: Fact<Text>,
         /// Size of the ROM in bytes.
         rom_size_bytes: Fact<u64>,
+        /// Whether UEFI Secure Boot is on (UEFI Specification, clause 3.3).
+        secure_boot: Fact<bool>,
+        /// Whether UEFI is in setup mode, in which its keys can be changed by anybody.
+        setup_mode: Fact<bool>,
+        /// The command line that the kernel was started with.
+        kernel_command_line: Fact<FreeText>,
+        /// The tables that the firmware describes the machine with to the kernel.
+        acpi_tables: Parts<AcpiTable>,
+        /// Pieces of firmware as the firmware itself lists them (SMBIOS type 45).
+        inventory: Parts<FirmwareItem>,
+        /// Pieces of firmware that UEFI can update (its system resource table).
+        updatable: Parts<UpdatableFirmware>,
+    }
+}
+
+record! {
+    /// One ACPI table (ACPI Specification, clause 5.2.6).
+    AcpiTable "ACPI table" {
+        place [name];
+
+        /// The kernel's name for it: its signature, and a number where there are several.
+        name: Fact<Text>,
+        /// Length in bytes.
+        length_bytes: Fact<u64>,
+        /// Revision of its form.
+        revision: Fact<u64>,
+        /// Who made it.
+        oem_id: Fact<Text>,
+        /// What its maker calls it.
+        oem_table_id: Fact<Text>,
+        /// Its maker's revision.
+        oem_revision: Fact<u64>,
+    }
+}
+
+record! {
+    /// One piece of firmware (SMBIOS type 45, DSP0134 clause 7.46).
+    FirmwareItem "piece of firmware" {
+        place [name];
+
+        /// What it is called.
+        name: Fact<Text>,
+        /// Its version.
+        version: Fact<Text>,
+        /// Its id.
+        id: Fact<Text>,
+        /// The release date.
+        date: Fact<Text>,
+        /// The maker.
+        manufacturer: Fact<Text>,
+        /// Its state, in the standard's words.
+        state: Fact<Text>,
+    }
+}
+
+record! {
+    /// One entry of UEFI's system resource table
+    /// (`Documentation/ABI/testing/sysfs-firmware-efi-esrt`).
+    UpdatableFirmware "updatable firmware" {
+        place [class];
+
+        /// The GUID of its class.
+        class: Fact<Text>,
+        /// What it is for: 0 unknown, 1 system, 2 device, 3 UEFI driver.
+        kind: Fact<u64>,
+        /// Its version.
+        version: Fact<u64>,
+        /// The oldest version that it can be set back to.
+        lowest_version: Fact<u64>,
+        /// How the last update ended: 0 is success.
+        last_attempt_status: Fact<u64>,
     }
 }
 

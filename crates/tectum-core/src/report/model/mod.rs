@@ -10,7 +10,7 @@ mod platform;
 mod storage;
 
 pub use cpu::{Cpu, CpuCache, CpuPackage, CpuReadings, CpuSocket, RunsOn, SocketState};
-pub use firmware::{Firmware, FirmwareKind};
+pub use firmware::{AcpiTable, Firmware, FirmwareItem, FirmwareKind, UpdatableFirmware};
 pub use gpu::{Gpu, GpuDevice};
 pub use machine::Machine;
 pub use memory::{Memory, MemoryArray, MemoryModule, MemoryReadings, MemorySlot, SlotState};

@@ -219,7 +219,83 @@ pub(super) fn firmware(firmware: &Firmware, view: &View<'_>, page: &mut Sheet) {
         if !rest.is_empty() {
             page.beside().plain(rest);
         }
+        firmware_details(firmware, view, page);
     }
+}
+
+fn firmware_details(firmware: &Firmware, view: &View<'_>, page: &mut Sheet) {
+    let state = |fact: &Fact<bool>, on: &str, off: &str| match fact.value() {
+        Some(true) => Some(on.to_owned()),
+        Some(false) => Some(off.to_owned()),
+        None => None,
+    };
+    let boot = joined(
+        [
+            state(&firmware.secure_boot, "Secure Boot is on", "Secure Boot is off"),
+            state(&firmware.setup_mode, "in setup mode", "not in setup mode"),
+        ],
+        ", ",
+    );
+    if !boot.is_empty() {
+        page.beside().plain(boot);
+    }
+    if let Some(line) = known(&firmware.kernel_command_line) {
+        page.beside().quiet("kernel started with ").plain(line);
+    }
+    let mut table = |heads: &[&str], rows: Vec<Vec<String>>| {
+        if !rows.is_empty() {
+            page.gap();
+            page.table(heads, &rows);
+        }
+    };
+    table(
+        &["firmware", "version", "date", "maker", "state"],
+        firmware
+            .inventory
+            .iter()
+            .map(|item| {
+                vec![
+                    cell(&item.name),
+                    cell(&item.version),
+                    cell(&item.date),
+                    cell(&item.manufacturer),
+                    cell(&item.state),
+                ]
+            })
+            .collect(),
+    );
+    table(
+        &["updatable", ">kind", ">version", ">lowest", ">last status"],
+        firmware
+            .updatable
+            .iter()
+            .map(|entry| {
+                vec![
+                    cell(&entry.class),
+                    cell(&entry.kind),
+                    cell(&entry.version),
+                    cell(&entry.lowest_version),
+                    cell(&entry.last_attempt_status),
+                ]
+            })
+            .collect(),
+    );
+    table(
+        &["ACPI table", ">length", ">revision", "made by", "called"],
+        firmware
+            .acpi_tables
+            .iter()
+            .map(|acpi| {
+                vec![
+                    cell(&acpi.name),
+                    acpi.length_bytes.value().map_or("·".into(), |bytes| size(*bytes, view.units)),
+                    cell(&acpi.revision),
+                    cell(&acpi.oem_id),
+                    cell(&acpi.oem_table_id),
+                ]
+            })
+            .collect(),
+    );
 }
 
 pub(super) fn os(os: &Os, view: &View<'_>, page: &mut Sheet) {

@@ -1,0 +1,27 @@
+//! Reads the same bytes as every text format and device page.
+
+#![no_main]
+
+use libfuzzer_sys::fuzz_target;
+use tectum_core::formats::{
+    assignment, calendar, colon, mountinfo, number, number_list, udev, vital_product_data,
+};
+
+fuzz_target!(|bytes: &[u8]| {
+    let _ = vital_product_data::unit_serial_number(bytes);
+    let _ = vital_product_data::ata_information(bytes);
+    let Ok(text) = std::str::from_utf8(bytes) else { return };
+    let _ = assignment::shell(text);
+    let _ = assignment::plain(text);
+    let _ = calendar::firmware_date(text);
+    let _ = colon::blocks(text);
+    let _ = mountinfo::parse(text);
+    let _ = number::size_with_unit(text);
+    let _ = number::kibibytes(text);
+    let _ = number::whole_part(text);
+    let _ = udev::properties(text);
+    let _ = udev::decode(text);
+    if let Some(numbers) = number_list::parse(text) {
+        assert_eq!(number_list::parse(&number_list::write(&numbers)), Some(numbers));
+    }
+});
