@@ -8,6 +8,7 @@ use super::file::{File, meaningful};
 use crate::{
     report::{
         fact::{Evidence, Fact, Gap, Why},
+        kinds::Text,
         record::{Described, Parts},
     },
     source::Lease,
@@ -22,6 +23,15 @@ const PUBLISHED: &str = "/sys/class/dmi/id";
 
 /// A table larger than the 16-bit length of the 32-bit entry point can say is rare but allowed.
 const TABLE_LIMIT: usize = 4 << 20;
+
+/// The rule by which a code of the standard becomes words.
+pub(super) const NAME: &str = "the standard's name for the code";
+
+/// A code's name, or the code itself where the standard does not list it; nothing for "Unknown".
+pub(super) fn named(code: impl std::fmt::Display) -> Option<Text> {
+    let name = code.to_string();
+    (name != "Unknown").then_some(Text(name))
+}
 
 /// The firmware's tables.
 pub(super) struct Tables {

@@ -6,7 +6,7 @@ use tectum_smbios::types::{BiosInformation, FirmwareInventory, RomSize};
 
 use super::{
     Found, Section,
-    dmi::{Tables, published},
+    dmi::{NAME, Tables, named, published},
     file::{File, listing_evidence, refused},
     platform::DEVICE_TREE,
 };
@@ -224,10 +224,7 @@ fn items(tables: &Tables) -> Parts<FirmwareItem> {
                 id: tables.text(item.firmware_id()),
                 date: tables.text(item.release_date()),
                 manufacturer: tables.text(item.manufacturer()),
-                state: tables.fact(item.state(), "the standard's name for the code", |state| {
-                    let name = state.to_string();
-                    (name != "Unknown").then_some(Text(name))
-                }),
+                state: tables.fact(item.state(), NAME, named),
             })
         },
     )

@@ -5,7 +5,10 @@ use tectum_smbios::types::{
     PortConnector, SystemPowerSupply, SystemSlot, TpmDevice,
 };
 
-use super::{dmi::Tables, file::link_name};
+use super::{
+    dmi::{NAME, Tables, named},
+    file::link_name,
+};
 use crate::{
     report::{
         fact::{Fact, Gap, Why},
@@ -18,14 +21,7 @@ use crate::{
     source::Lease,
 };
 
-const NAME: &str = "the standard's name for the code";
 const ADDRESS: &str = "segment group, bus, and device and function from the bytes behind it";
-
-/// A code's name, or the code itself where the standard does not list it; nothing for "Unknown".
-fn named(code: impl std::fmt::Display) -> Option<Text> {
-    let name = code.to_string();
-    (name != "Unknown").then_some(Text(name))
-}
 
 /// The fact that a field gives which is there only for some parts of a kind.
 fn optional<T, U: std::fmt::Display>(

@@ -2,12 +2,15 @@
 
 use tectum_smbios::types::{MemoryDevice, MemorySize, MemorySpeed, PhysicalMemoryArray};
 
-use super::{Found, Section, dmi::Tables, file::File};
+use super::{
+    Found, Section,
+    dmi::{NAME, Tables, named},
+    file::File,
+};
 use crate::{
     formats::{colon, number},
     report::{
         fact::{Fact, Gap, Why},
-        kinds::Text,
         model::{Memory, MemoryArray, MemoryModule, MemoryReadings, MemorySlot, SlotState},
         record::Parts,
     },
@@ -20,8 +23,6 @@ pub(super) const SECTION: Section = Section {
     reads: &["/proc/meminfo", "/sys/firmware/dmi/tables", "/sys/firmware/dmi/tables/*"],
     survey,
 };
-
-const NAME: &str = "the standard's name for the code";
 
 fn survey(lease: &Lease) -> Found {
     let tables = Tables::read(lease);
@@ -120,12 +121,6 @@ fn modules(tables: &Tables) -> Parts<MemoryModule> {
             asset_tag: tables.text(device.asset_tag()),
         })
     })
-}
-
-/// A code's name, or the code itself where the standard does not list it; nothing for "Unknown".
-fn named(code: impl std::fmt::Display) -> Option<Text> {
-    let name = code.to_string();
-    (name != "Unknown").then_some(Text(name))
 }
 
 fn installed(tables: &Tables, modules: &Parts<MemoryModule>) -> Fact<u64> {

@@ -85,7 +85,12 @@ fn missing(gap: &Gap, report: &Report, page: &mut Sheet) {
         (Some(hint), _) => hint.to_string(),
         (None, Why::Permission) => "root can read it".to_owned(),
         (None, Why::NotProvided) => {
-            "nothing known: a driver or a newer kernel may give it".to_owned()
+            // A file that is not there may come with a driver; one that is there and silent will not.
+            if gap.tried.iter().any(|attempt| attempt.answer == "not found") {
+                "a driver, a kernel module or a newer kernel may provide it".to_owned()
+            } else {
+                "nothing known: the source itself would have to say it".to_owned()
+            }
         }
         (None, Why::Blank) => "only the maker can fill it in".to_owned(),
         (None, Why::Invalid) => {
