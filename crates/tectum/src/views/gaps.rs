@@ -1,8 +1,13 @@
 //! What is missing, in a line.
 
+use std::collections::BTreeMap;
+
 use tectum_core::report::{Report, fact::Why};
 
-use super::sizes::count;
+use super::{
+    page::{Sheet, Tone},
+    sizes::count,
+};
 
 /// What a user should know of the gaps in a report; nothing where root would see no more and
 /// nothing hung.
@@ -48,18 +53,21 @@ pub(crate) fn summary(report: &Report) -> Option<String> {
     (!parts.is_empty()).then(|| parts.join("; "))
 }
 
-/// Every gap, by its pointer.
-pub(crate) fn list(report: &Report, page: &mut super::page::Sheet) {
+/// Every gap: those of one reason and source together.
+pub(crate) fn list(report: &Report, page: &mut Sheet) {
     let gaps = report.gaps();
+    page.gap();
     page.entry("missing").plain(count(gaps.len(), "value", "values"));
-    let rows: Vec<Vec<String>> = gaps
-        .iter()
-        .map(|(at, gap)| {
-            let source = gap.source.as_deref().unwrap_or("").to_owned();
-            vec![at.clone(), gap.why.word().to_owned(), source]
-        })
-        .collect();
-    if !rows.is_empty() {
-        page.table(&["value", "why", "source"], &rows);
+    let mut groups: BTreeMap<(Why, &str), Vec<&str>> = BTreeMap::new();
+    for (at, gap) in &gaps {
+        let source = gap.source.as_deref().or(gap.hint.as_deref()).unwrap_or_default();
+        groups.entry((gap.why, source)).or_default().push(at);
+    }
+    for ((why, source), places) in &groups {
+        page.beside()
+            .tone(Tone::Before, why.word())
+            .plain(format!(" {source}"))
+            .quiet(format!(", {}", count(places.len(), "value", "values")));
+        page.beneath("", [(Tone::Quiet, places.join(" ").as_str())]);
     }
 }
