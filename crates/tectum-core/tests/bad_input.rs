@@ -166,6 +166,16 @@ fn a_folder_never_answers_from_the_host() {
 }
 
 #[test]
+fn where_nothing_can_be_listed_nothing_is_said_to_be_absent() {
+    let folder = tempfile::tempdir().unwrap();
+    let report = json(&look(folder.path()));
+    for list in ["/gpu/devices", "/storage/disks", "/storage/optical_drives", "/memory/modules"] {
+        let found = report["inventory"].pointer(list).unwrap();
+        assert!(found.is_null(), "{list} is not known, not empty");
+    }
+}
+
+#[test]
 fn a_file_past_the_limit_is_cut_and_said() {
     let folder = demo_with("gannet-before", |tree| {
         tree.file("etc/machine-id", vec![b'a'; 3 << 20]);

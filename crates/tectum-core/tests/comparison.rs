@@ -74,18 +74,15 @@ fn readings_are_compared_only_when_asked() {
 
 #[test]
 fn two_disks_with_one_filler_serial_are_not_merged() {
-    let nvme = "sys/devices/pci0000:00/0000:41:00.0/nvme/nvme0";
     let sata = "sys/devices/pci0000:00/0000:00:17.0";
     let same = |tree: &mut tectum_demo::Tree| {
-        for (ata, host, name) in [(2, 1, "sda"), (3, 2, "sdb")] {
+        for (ata, host) in [(2, 1), (3, 2)] {
             let device = format!("{sata}/ata{ata}/host{host}/target{host}:0:0/{host}:0:0:0");
             tree.remove(&format!("{device}/vpd_pg89"));
             tree.file(format!("{device}/vpd_pg80"), b"\x00\x80\x00\x04SAME".to_vec());
             tree.line(format!("{device}/model"), "TWIN");
             tree.remove(&format!("{device}/wwid"));
-            let _ = name;
         }
-        let _ = nvme;
     };
     let before = look(demo_with("gannet-before", same).path());
     let after = look(

@@ -83,3 +83,15 @@ fn saved_reports_and_folders_compare_alike() {
     let ran = place.run(&["compare", "saved.json", "machine"]);
     assert_eq!(ran.status, 0, "{}", ran.out);
 }
+
+#[test]
+fn values_that_appear_stand_apart_from_their_names() {
+    let place = Place::new();
+    std::fs::create_dir(place.path("empty")).unwrap();
+    let ran = place.run(&["compare", "empty", BEFORE]);
+    assert_eq!(ran.status, 1);
+    assert!(ran.out.contains("  id nothing → skerry"), "{}", ran.out);
+    assert!(ran.out.contains("  online nothing → 0-15"), "{}", ran.out);
+    let sheet = place.run(&["survey", "--from", "empty"]);
+    assert!(sheet.out.contains("display devices: not given by this machine"), "{}", sheet.out);
+}

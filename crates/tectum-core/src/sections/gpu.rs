@@ -26,6 +26,7 @@ pub(super) const SECTION: Section = Section {
     reads: &[
         "/sys/bus/pci/devices",
         "/sys/bus/pci/devices/**",
+        "/sys/class",
         "/sys/class/drm",
         "/sys/class/drm/**",
         "/sys/class/graphics",
@@ -36,6 +37,8 @@ pub(super) const SECTION: Section = Section {
 
 /// `Documentation/ABI/testing/sysfs-bus-pci`.
 const FUNCTIONS: &str = "/sys/bus/pci/devices";
+/// The kinds of device that the kernel knows.
+const CLASSES: &str = "/sys/class";
 
 fn survey(lease: &Lease) -> Found {
     let mut devices = Vec::new();
@@ -52,17 +55,22 @@ fn survey(lease: &Lease) -> Found {
     let on_pci: BTreeSet<String> =
         devices.iter().filter_map(|device| Some(device.address.value()?.0.clone())).collect();
     devices.extend(elsewhere(lease, &on_pci));
-    let refusal = listed.err().filter(|gap| gap.why.hides_a_value());
-    let gpu = Gpu {
-        devices: match refusal {
-            Some(gap) if devices.is_empty() => Parts::missing(gap),
-            _ => {
-                let rule = "PCI functions of base class 03h or 12h, and display devices elsewhere";
-                Parts::known(devices, listing_evidence(FUNCTIONS, rule))
-            }
-        },
-    };
+    let gpu = Gpu { devices: complete(lease, listed.err(), devices) };
     Box::new(|findings| findings.inventory.gpu = Some(gpu))
+}
+
+/// The list, if there is any ground to say that these are all: a machine without PCI has a kernel
+/// that lists its classes all the same; where nothing can be listed, nothing is known.
+fn complete(lease: &Lease, no_pci: Option<Gap>, devices: Vec<GpuDevice>) -> Parts<GpuDevice> {
+    let rule = "PCI functions of base class 03h or 12h, and display devices elsewhere";
+    match no_pci {
+        None => Parts::known(devices, listing_evidence(FUNCTIONS, rule)),
+        Some(gap) if gap.why.hides_a_value() && devices.is_empty() => Parts::missing(gap),
+        Some(gap) => match list(lease, CLASSES) {
+            Ok(_) => Parts::known(devices, listing_evidence(CLASSES, rule)),
+            Err(_) => Parts::missing(gap),
+        },
+    }
 }
 
 /// PCI Code and ID Assignment Specification: base class 03h is display controllers, 12h processing

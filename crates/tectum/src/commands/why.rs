@@ -68,7 +68,8 @@ fn near(report: &Report, path: &str) -> Vec<String> {
                 Some(if start.is_empty() { name.to_owned() } else { format!("{start}.{name}") })
             })
             .collect();
-        names.dedup();
+        let mut seen = std::collections::BTreeSet::new();
+        names.retain(|name| seen.insert(name.clone()));
         if !names.is_empty() {
             return names;
         }

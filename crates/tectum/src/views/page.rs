@@ -167,7 +167,7 @@ impl Sheet {
             let space = if first { "" } else { " " };
             first = false;
             let used: usize = self.last().iter().map(|(_, part)| part.width()).sum();
-            let at_start = used <= indent;
+            let at_start = self.last().iter().all(|(_, part)| part.trim().is_empty());
             let piece = if at_start { word.to_owned() } else { format!("{space}{word}") };
             if word.width() > self.width - indent {
                 self.chopped(tone, &piece, indent);

@@ -70,6 +70,10 @@ pub(crate) fn by_field_name(part: &str, field: &str, value: &serde_json::Value) 
         serde_json::Value::Bool(false) => "no".to_owned(),
         serde_json::Value::String(text) => text.clone(),
         serde_json::Value::Array(list) if list.is_empty() => "none".to_owned(),
+        serde_json::Value::Array(list) if list.iter().all(serde_json::Value::is_u64) => {
+            let numbers: Vec<u64> = list.iter().filter_map(serde_json::Value::as_u64).collect();
+            tectum_core::formats::number_list::write(&numbers)
+        }
         serde_json::Value::Array(list) => {
             let items: Vec<String> =
                 list.iter().map(|item| by_field_name(part, "", item)).collect();

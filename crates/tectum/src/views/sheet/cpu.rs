@@ -17,7 +17,7 @@ use crate::views::{
 pub(super) fn print(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
     let model = known(&cpu.model_name).unwrap_or_else(|| {
         let vendor = known(&cpu.vendor).map(|vendor| format!("{vendor} ")).unwrap_or_default();
-        format!("{vendor}processor, model name {}", text(&cpu.model_name))
+        format!("{vendor}model name {}", text(&cpu.model_name))
     });
     let packages = cpu.packages.value().copied().unwrap_or(1);
     let times = if packages > 1 { format!("{packages} × ") } else { String::new() };

@@ -303,7 +303,9 @@ pub(super) fn os(os: &Os, view: &View<'_>, page: &mut Sheet) {
         .or_else(|| known(&os.name))
         .unwrap_or_else(|| format!("operating system {}", text(&os.pretty_name)));
     let kernel = joined([known(&os.kernel_name), known(&os.kernel_release)], " ");
-    page.entry("system").strong(name).plain(format!(", {kernel} on {}", text(&os.architecture)));
+    let kernel = if kernel.is_empty() { "kernel not known".to_owned() } else { kernel };
+    let on = known(&os.architecture).map(|architecture| format!(" on {architecture}"));
+    page.entry("system").strong(name).plain(format!(", {kernel}{}", on.unwrap_or_default()));
     let readings = view.report.readings.os.as_ref();
     if let Some(up) = readings.and_then(|times| times.uptime_seconds.value()) {
         let since = readings.and_then(|times| known(&times.booted_at));
