@@ -2,7 +2,7 @@
 
 use std::{
     borrow::Cow,
-    ffi::OsStr,
+    ffi::{OsStr, OsString},
     os::unix::ffi::OsStrExt,
     path::{Path, PathBuf},
     sync::Arc,
@@ -222,17 +222,24 @@ pub(crate) fn bytes_text(bytes: &[u8]) -> Cow<'_, str> {
     Cow::Owned(text)
 }
 
+/// The parts of a path, `.` and empty ones left out: `..` stands, and no link is looked at.
+pub(super) fn path_parts(path: &Path) -> impl DoubleEndedIterator<Item = OsString> + '_ {
+    path.as_os_str()
+        .as_bytes()
+        .split(|byte| *byte == b'/')
+        .filter(|part| !part.is_empty() && *part != b".")
+        .map(|part| OsStr::from_bytes(part).to_owned())
+}
+
 /// A path made absolute and free of `.`, empty and `..` parts, as text only: no link is looked at.
 /// A `..` at the root stays there.
 pub(crate) fn plain_path(path: &Path) -> PathBuf {
     let mut plain = PathBuf::from("/");
-    for part in path.as_os_str().as_bytes().split(|byte| *byte == b'/') {
-        match part {
-            b"" | b"." => {}
-            b".." => {
-                plain.pop();
-            }
-            name => plain.push(OsStr::from_bytes(name)),
+    for part in path_parts(path) {
+        if part == ".." {
+            plain.pop();
+        } else {
+            plain.push(part);
         }
     }
     plain

@@ -15,7 +15,7 @@ use std::{
 
 use super::{
     Content, Operation, Outcome, SystemNames, VolumeUse,
-    access::{path_text, plain_path},
+    access::{path_parts, path_text, plain_path},
     record::{CaptureRecord, RecordedAnswer},
 };
 use crate::redact::{RedactError, Redactor};
@@ -273,8 +273,7 @@ impl Archive {
     /// The path once all links are followed, and what stands there.
     fn find(&self, path: &Path) -> Result<(PathBuf, Option<&Entry>), Outcome> {
         let mut real = PathBuf::from("/");
-        let mut ahead: Vec<OsString> = parts(path);
-        ahead.reverse();
+        let mut ahead: Vec<OsString> = path_parts(path).rev().collect();
         let mut links = 0;
         while let Some(part) = ahead.pop() {
             if part == ".." {
@@ -292,9 +291,7 @@ impl Archive {
                     if target.is_absolute() {
                         real = PathBuf::from("/");
                     }
-                    let mut inner = parts(target);
-                    inner.reverse();
-                    ahead.append(&mut inner);
+                    ahead.extend(path_parts(target).rev());
                 }
                 Some(Entry::File { .. }) if !ahead.is_empty() => return Err(self.stranger()),
                 _ => {}
@@ -403,15 +400,6 @@ impl Archive {
             }
         }
     }
-}
-
-fn parts(path: &Path) -> Vec<OsString> {
-    path.as_os_str()
-        .as_bytes()
-        .split(|byte| *byte == b'/')
-        .filter(|part| !part.is_empty() && *part != b".")
-        .map(|part| OsString::from_vec(part.to_vec()))
-        .collect()
 }
 
 /// An entry's path as an absolute one; one with `..` in it is refused.

@@ -2,6 +2,7 @@
 
 use std::{
     collections::BTreeMap,
+    ffi::OsString,
     io::{self, Write},
     path::{Path, PathBuf},
 };
@@ -10,6 +11,7 @@ use jiff::Timestamp;
 
 use super::{
     Archive, Door,
+    access::path_parts,
     archive::{CAPTURE_RECORD, Entry},
     record::{CaptureRecord, RecordedAnswer, in_archive},
 };
@@ -157,7 +159,7 @@ impl Places<'_> {
     /// The path once all links are followed; each link on the way is kept.
     fn real(&mut self, path: &Path) -> PathBuf {
         let mut real = PathBuf::from("/");
-        let mut ahead: Vec<std::ffi::OsString> = names(path);
+        let mut ahead: Vec<OsString> = path_parts(path).rev().collect();
         let mut links = 0;
         while let Some(part) = ahead.pop() {
             if part == ".." {
@@ -173,24 +175,9 @@ impl Places<'_> {
                 if target.is_absolute() {
                     real = PathBuf::from("/");
                 }
-                ahead.extend(names(&target));
+                ahead.extend(path_parts(&target).rev());
             }
         }
         real
     }
-}
-
-/// The parts of a path, the last first.
-fn names(path: &Path) -> Vec<std::ffi::OsString> {
-    use std::path::Component;
-    let mut parts: Vec<std::ffi::OsString> = path
-        .components()
-        .filter_map(|part| match part {
-            Component::Normal(name) => Some(name.to_owned()),
-            Component::ParentDir => Some("..".into()),
-            _ => None,
-        })
-        .collect();
-    parts.reverse();
-    parts
 }

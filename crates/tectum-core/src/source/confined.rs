@@ -9,7 +9,7 @@ use std::{
     ffi::{OsStr, OsString},
     os::{
         fd::{AsRawFd, BorrowedFd, OwnedFd},
-        unix::ffi::{OsStrExt, OsStringExt},
+        unix::ffi::OsStrExt,
     },
     path::{Path, PathBuf},
 };
@@ -18,6 +18,8 @@ use rustix::{
     fs::{AtFlags, CWD, FileType, Mode, OFlags, ResolveFlags},
     io::Errno,
 };
+
+use super::access::path_parts;
 
 /// As many links as the kernel itself follows before it gives up.
 const MOST_LINKS: usize = 40;
@@ -53,7 +55,7 @@ struct End {
 /// The portable way: one part at a time.
 fn walk(root: BorrowedFd<'_>, path: &Path, flags: OFlags) -> Result<End, Errno> {
     let place = OFlags::PATH | OFlags::NOFOLLOW | OFlags::CLOEXEC;
-    let mut parts: VecDeque<OsString> = split(path.as_os_str());
+    let mut parts: VecDeque<OsString> = path_parts(path).collect();
     let mut above: Vec<(OwnedFd, OsString)> = Vec::new();
     let mut links = 0;
     while let Some(part) = parts.pop_front() {
@@ -76,7 +78,8 @@ fn walk(root: BorrowedFd<'_>, path: &Path, flags: OFlags) -> Result<End, Errno> 
         if target.starts_with(b"/") {
             above.clear();
         }
-        let mut ahead = split(OsStr::from_bytes(&target));
+        let mut ahead: VecDeque<OsString> =
+            path_parts(Path::new(OsStr::from_bytes(&target))).collect();
         ahead.append(&mut parts);
         parts = ahead;
     }
@@ -100,14 +103,6 @@ fn walk(root: BorrowedFd<'_>, path: &Path, flags: OFlags) -> Result<End, Errno> 
         }
     };
     Ok(End { file, path: resolved })
-}
-
-fn split(path: &OsStr) -> VecDeque<OsString> {
-    path.as_bytes()
-        .split(|byte| *byte == b'/')
-        .filter(|part| !part.is_empty() && *part != b".")
-        .map(|part| OsString::from_vec(part.to_vec()))
-        .collect()
 }
 
 #[cfg(test)]

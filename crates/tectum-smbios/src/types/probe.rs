@@ -3,80 +3,36 @@
 
 use crate::{Field, Text, field::structure};
 
-structure! {
-    /// A voltage probe; values in millivolts, 8000h is unknown.
-    VoltageProbe = 26, "Voltage Probe" {
-        /// What it measures.
-        0x04 description: Text<'a>,
-        /// Bits 7:5 the status, 4:0 where it sits.
-        0x05 location_and_status: u8,
-        /// Largest value.
-        0x06 maximum: u16,
-        /// Smallest value.
-        0x08 minimum: u16,
-        /// Resolution in tenths of millivolts.
-        0x0A resolution: u16,
-        /// Tolerance in millivolts, plus or minus.
-        0x0C tolerance: u16,
-        /// Accuracy in hundredths of a percent, plus or minus.
-        0x0E accuracy: u16,
-        /// The maker's own double word.
-        0x10 oem_defined: u32,
-        /// Nominal value.
-        0x14 nominal: u16,
-    }
-}
+/// The three kinds of probe differ in their units alone.
+macro_rules! probe {
+    (
+        $(#[$doc:meta])*
+        $probe:ident = $kind:literal, $title:literal, $unit:literal, $resolution:literal
+    ) => {
+        structure! {
+            $(#[$doc])*
+            $probe = $kind, $title {
+                /// What it measures.
+                0x04 description: Text<'a>,
+                /// Bits 7:5 the status, 4:0 where it sits.
+                0x05 location_and_status: u8,
+                #[doc = concat!("Largest value in ", $unit, "; 8000h is unknown.")]
+                0x06 maximum: u16,
+                #[doc = concat!("Smallest value in ", $unit, "; 8000h is unknown.")]
+                0x08 minimum: u16,
+                #[doc = concat!("Resolution in ", $resolution, "; 8000h is unknown.")]
+                0x0A resolution: u16,
+                #[doc = concat!("Tolerance in ", $unit, ", plus or minus; 8000h is unknown.")]
+                0x0C tolerance: u16,
+                /// Accuracy in hundredths of a percent, plus or minus; 8000h is unknown.
+                0x0E accuracy: u16,
+                /// The maker's own double word.
+                0x10 oem_defined: u32,
+                #[doc = concat!("Nominal value in ", $unit, "; 8000h is unknown.")]
+                0x14 nominal: u16,
+            }
+        }
 
-structure! {
-    /// A temperature probe; values in tenths of a degree Celsius, 8000h is unknown.
-    TemperatureProbe = 28, "Temperature Probe" {
-        /// What it measures.
-        0x04 description: Text<'a>,
-        /// Bits 7:5 the status, 4:0 where it sits.
-        0x05 location_and_status: u8,
-        /// Largest value.
-        0x06 maximum: u16,
-        /// Smallest value.
-        0x08 minimum: u16,
-        /// Resolution in thousandths of a degree Celsius.
-        0x0A resolution: u16,
-        /// Tolerance in tenths of a degree Celsius, plus or minus.
-        0x0C tolerance: u16,
-        /// Accuracy in hundredths of a percent, plus or minus.
-        0x0E accuracy: u16,
-        /// The maker's own double word.
-        0x10 oem_defined: u32,
-        /// Nominal value.
-        0x14 nominal: u16,
-    }
-}
-
-structure! {
-    /// An electrical current probe; values in milliamperes, 8000h is unknown.
-    CurrentProbe = 29, "Electrical Current Probe" {
-        /// What it measures.
-        0x04 description: Text<'a>,
-        /// Bits 7:5 the status, 4:0 where it sits.
-        0x05 location_and_status: u8,
-        /// Largest value.
-        0x06 maximum: u16,
-        /// Smallest value.
-        0x08 minimum: u16,
-        /// Resolution in tenths of milliamperes.
-        0x0A resolution: u16,
-        /// Tolerance in milliamperes, plus or minus.
-        0x0C tolerance: u16,
-        /// Accuracy in hundredths of a percent, plus or minus.
-        0x0E accuracy: u16,
-        /// The maker's own double word.
-        0x10 oem_defined: u32,
-        /// Nominal value.
-        0x14 nominal: u16,
-    }
-}
-
-macro_rules! location_and_status {
-    ($($probe:ident)*) => {$(
         impl<'a> $probe<'a> {
             /// Where it sits, in the standard's words, if it lists it.
             pub fn location(&self) -> Option<Field<'a, Option<&'static str>>> {
@@ -88,10 +44,24 @@ macro_rules! location_and_status {
                 Some(self.location_and_status()?.map(|raw| super::status(raw >> 5)))
             }
         }
-    )*};
+    };
 }
 
-location_and_status! { VoltageProbe TemperatureProbe CurrentProbe }
+probe! {
+    /// A voltage probe.
+    VoltageProbe = 26, "Voltage Probe", "millivolts", "tenths of millivolts"
+}
+
+probe! {
+    /// A temperature probe.
+    TemperatureProbe = 28, "Temperature Probe", "tenths of a degree Celsius",
+    "thousandths of a degree Celsius"
+}
+
+probe! {
+    /// An electrical current probe.
+    CurrentProbe = 29, "Electrical Current Probe", "milliamperes", "tenths of milliamperes"
+}
 
 /// Where a probe sits (clauses 7.27.1, 7.29.1, 7.30.1; 0Ch and on are for temperature alone).
 fn location(code: u8) -> Option<&'static str> {
