@@ -4,7 +4,7 @@
 
 use libfuzzer_sys::fuzz_target;
 use tectum_core::formats::{
-    assignment, calendar, colon, mountinfo, number, number_list, udev, vital_product_data,
+    assignment, calendar, colon, kernel_parameters, mountinfo, number, number_list, udev, vital_product_data,
 };
 
 fuzz_target!(|bytes: &[u8]| {
@@ -15,6 +15,7 @@ fuzz_target!(|bytes: &[u8]| {
     let _ = assignment::plain(text);
     let _ = calendar::firmware_date(text);
     let _ = colon::blocks(text);
+    let _ = kernel_parameters::parse(text);
     let _ = mountinfo::parse(text);
     let _ = number::size_with_unit(text);
     let _ = number::kibibytes(text);

@@ -119,7 +119,7 @@ fn what_only_the_firmware_tells(#[case] name: &str) {
         }
     }
     if truth["ipmi"]["dmi_type_38"] == true {
-        let controller = &platform["management_controllers"][0];
+        let controller = &platform["management"]["controllers"][0];
         assert_eq!(controller["interface"], "KCS: Keyboard Controller Style");
         let port = truth["ipmi"]["io_base"].as_str().unwrap();
         assert_eq!(controller["address"], format!("I/O port {port}"));
@@ -237,7 +237,8 @@ fn a_board_without_firmware_tables_has_no_modules_and_says_why() {
     assert!(json(&report)["inventory"]["memory"]["modules"].is_null());
     let gaps = report.gaps();
     let (_, gap) = gaps.iter().find(|(at, _)| at == "/inventory/memory/modules").unwrap();
-    assert_eq!(gap.source.as_deref(), Some("/sys/firmware/dmi/tables/DMI"));
+    let tried: Vec<&str> = gap.tried.iter().map(|attempt| &*attempt.source).collect();
+    assert_eq!(tried, ["/sys/firmware/dmi/tables/DMI", "/sys/firmware/dmi/entries"]);
 }
 
 #[rstest]

@@ -1,5 +1,5 @@
 //! Enumerations of the standard as integers with names: a code that the standard does not list
-//! stays what it is, a number without a name.
+//! stays what it is, a number without a name. Bit fields likewise: each set bit with its name.
 
 macro_rules! code {
     (
@@ -39,4 +39,55 @@ macro_rules! code {
     };
 }
 
-pub(crate) use code;
+/// One bit that is set in a bit field.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Flag {
+    /// The bit's number, the lowest being 0.
+    pub bit: u8,
+    /// The standard's name for it, if it lists the bit.
+    pub name: Option<&'static str>,
+}
+
+impl std::fmt::Display for Flag {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self.name {
+            Some(name) => f.write_str(name),
+            None => write!(f, "bit {}", self.bit),
+        }
+    }
+}
+
+macro_rules! flags {
+    (
+        $(#[$doc:meta])*
+        $name:ident($int:ty) { $($bit:literal => $text:literal,)* }
+    ) => {
+        $(#[$doc])*
+        #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+        pub struct $name(pub $int);
+
+        impl $name {
+            /// The bits that are set, from the lowest, each with the standard's name if it lists
+            /// the bit.
+            pub fn set(self) -> impl Iterator<Item = crate::Flag> {
+                (0..<$int>::BITS as u8).filter(move |bit| self.0 >> bit & 1 == 1).map(|bit| {
+                    let name = match bit {
+                        $($bit => Some($text),)*
+                        _ => None,
+                    };
+                    crate::Flag { bit, name }
+                })
+            }
+        }
+
+        impl<'a> crate::field::Decode<'a> for $name {
+            const LEN: usize = std::mem::size_of::<$int>();
+
+            fn decode(bytes: &'a [u8], structure: &crate::Structure<'a>) -> Option<Self> {
+                <$int as crate::field::Decode<'a>>::decode(bytes, structure).map(Self)
+            }
+        }
+    };
+}
+
+pub(crate) use {code, flags};

@@ -5,7 +5,7 @@
 //! panic, loop for ever or allocate more than the walk's few words. Clause numbers in the
 //! documentation are those of DSP0134 version 3.7.0.
 //!
-//! Three layers, each usable alone:
+//! Three layers, each usable alone, and [`inspect`] for what is odd about a table as a whole:
 //!
 //! 1. [`EntryPoint`]: where the table is, how long, and of which version (clause 5.2);
 //! 2. [`walk`]: the table's bytes to [`Structure`]s with their strings (clause 6.1);
@@ -32,14 +32,17 @@ mod code;
 mod entry_point;
 mod field;
 mod filler;
+mod inspection;
 mod structure;
 mod text;
 pub mod types;
 mod uuid;
 
+pub use code::Flag;
 pub use entry_point::{Checksum, EntryPoint, EntryPointError, EntryPointKind};
 pub use field::{Field, FieldSpec};
 pub use filler::is_filler;
+pub use inspection::{Inspection, Oddity, inspect};
 pub use structure::{Handle, Structure, TableProblem, Walk, walk};
 pub use text::Text;
 pub use uuid::Uuid;

@@ -10,63 +10,11 @@
     reason = "a test stops at the first thing that is not as it should be"
 )]
 
-use proptest::prelude::*;
-use tectum_smbios::{EntryPoint, Structure, Version, types::*, walk};
+mod support;
 
-/// Reads everything that can be read of a structure.
-fn exhaust(structure: Structure<'_>) {
-    let _ = structure.strings().count();
-    for index in 0..=255 {
-        let _ = structure.text(index).escaped();
-    }
-    macro_rules! read {
-        ($($ty:ident: $($accessor:ident),* $(=> $($list:ident),*)?;)*) => {$(
-            if let Some(it) = $ty::from_structure(structure) {
-                $(let _ = it.$accessor();)*
-                $($(assert!(it.$list().count() <= 256);)*)?
-            }
-        )*};
-    }
-    read! {
-        BiosInformation: rom_size, supports_uefi, is_virtual_machine, vendor;
-        BaseboardInformation: board_type => contained_handles;
-        ChassisInformation: sku_number, chassis_type, has_lock;
-        ProcessorInformation: core_count, thread_count, enabled_core_count, voltage_mv;
-        MemoryController: maximum_module_size => module_handles;
-        MemoryModuleInformation: installed_size, enabled_size;
-        CacheInformation: installed_size, maximum_size, level;
-        SystemSlot: pci_address, information, physical_width, pitch, height_code => peers;
-        OnBoardDevices: => devices;
-        OemStrings: => texts;
-        ConfigurationOptions: => texts;
-        BiosLanguage: current, is_abbreviated => languages;
-        GroupAssociations: group_name => members;
-        SystemEventLog: area_length => descriptors;
-        PhysicalMemoryArray: maximum_capacity_bytes;
-        MemoryDevice: size, speed, configured_speed, rank, rcd_revision;
-        ArrayMappedAddress: range;
-        DeviceMappedAddress: range;
-        PortableBattery: design_capacity_mwh, sbds_date;
-        HardwareSecurity: power_on_password, front_panel_reset;
-        VoltageProbe: location, status;
-        CoolingDevice: device_type, status;
-        BootIntegrity: checksum_holds;
-        BootInformation: status, detail;
-        MemoryChannel: channel_type => devices;
-        IpmiDevice: version, address;
-        SystemPowerSupply: max_power_watts, status, supply_type;
-        AdditionalInformation: entry_count => entries;
-        OnboardDeviceExtended: device_type, is_enabled, pci_address;
-        HostInterface: interface_type, data => protocols;
-        TpmDevice: vendor_id;
-        ProcessorAdditional: architecture, data;
-        FirmwareInventory: image_size_bytes => associated_handles;
-        StringProperty: value;
-    }
-    if let Some(it) = SystemInformation::from_structure(structure) {
-        let _ = it.uuid().map(|uuid| uuid.value.to_text(Version { major: 3, minor: 0 }));
-    }
-}
+use proptest::prelude::*;
+use support::exhaust;
+use tectum_smbios::{EntryPoint, inspect, walk};
 
 fn check(bytes: &[u8]) -> Result<(), TestCaseError> {
     let mut count = 0;
@@ -75,6 +23,9 @@ fn check(bytes: &[u8]) -> Result<(), TestCaseError> {
         count += 1;
     }
     prop_assert!(count <= bytes.len() / 4 + 1);
+    let whole = inspect(bytes, EntryPoint::parse(bytes).ok().as_ref());
+    prop_assert_eq!(whole.structures, count);
+    prop_assert!(whole.used_bytes <= bytes.len());
     Ok(())
 }
 
@@ -85,22 +36,8 @@ proptest! {
         let _ = EntryPoint::parse(&bytes);
     }
 
-    /// Bytes that look like structures get further in.
     #[test]
-    fn structure_like_bytes(
-        parts in proptest::collection::vec(
-            (prop_oneof![8 => 0u8..47, 1 => any::<u8>()],
-             0u8..110, any::<u16>(), proptest::collection::vec(any::<u8>(), 0..120)),
-            0..12,
-        )
-    ) {
-        let mut bytes = Vec::new();
-        for (kind, length, handle, body) in parts {
-            bytes.extend([kind, length]);
-            bytes.extend(handle.to_le_bytes());
-            bytes.extend(body);
-            bytes.extend([0, 0]);
-        }
+    fn structure_like_bytes(bytes in support::structure_like()) {
         check(&bytes)?;
     }
 

@@ -7,6 +7,8 @@ pub mod acpi;
 pub mod assignment;
 pub mod calendar;
 pub mod colon;
+pub mod device_tree;
+pub mod kernel_parameters;
 pub mod mountinfo;
 pub mod number;
 pub mod number_list;

@@ -204,6 +204,20 @@ pub(super) fn list(lease: &Lease, path: impl AsRef<Path>) -> Result<Arc<[OsStrin
     lease.list(path.as_ref()).map(|(names, _)| names).map_err(|error| refused(&error))
 }
 
+/// The numbers behind a prefix in some names, in their order: 0, 2, 10 of `cpu10 cpu0 cpu2`.
+pub(super) fn numbered(names: &[OsString], prefix: &str) -> Vec<u64> {
+    let mut numbers: Vec<u64> = names
+        .iter()
+        .filter_map(|name| {
+            let digits = name.to_str()?.strip_prefix(prefix)?;
+            let all = !digits.is_empty() && digits.bytes().all(|byte| byte.is_ascii_digit());
+            all.then(|| digits.parse().ok()).flatten()
+        })
+        .collect();
+    numbers.sort_unstable();
+    numbers
+}
+
 /// Evidence that names a folder's listing.
 pub(super) fn listing_evidence(path: &str, rule: &'static str) -> Evidence {
     Evidence::new(path.into(), rule).place("names in the folder")

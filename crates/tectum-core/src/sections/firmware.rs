@@ -1,8 +1,14 @@
 //! The platform's firmware.
 
-use std::path::Path;
+use std::{
+    collections::{BTreeMap, HashMap},
+    path::Path,
+};
 
-use tectum_smbios::types::{BiosInformation, FirmwareInventory, RomSize};
+use tectum_smbios::{
+    Field,
+    types::{BiosInformation, BiosLanguage, FirmwareInventory, RomSize},
+};
 
 use super::{
     Found, Section,
@@ -11,11 +17,14 @@ use super::{
     platform::DEVICE_TREE,
 };
 use crate::{
-    formats::{acpi, calendar, number},
+    formats::{acpi, calendar, colon, kernel_parameters, number},
     report::{
         fact::{Evidence, Fact, Gap, Why},
-        kinds::{FreeText, Text},
-        model::{AcpiTable, Firmware, FirmwareItem, FirmwareKind, UpdatableFirmware},
+        kinds::{FreeText, Text, Uuid},
+        model::{
+            AcpiTable, BootParameter, Firmware, FirmwareItem, FirmwareKind, TpmChip,
+            UpdatableFirmware,
+        },
         record::Parts,
     },
     source::Lease,
@@ -23,13 +32,23 @@ use crate::{
 
 pub(super) const SECTION: Section = Section {
     name: "firmware",
-    summary: "BIOS or UEFI: vendor, version, date, size",
+    summary: "BIOS or UEFI, Secure Boot, microcode, how the kernel was started",
     reads: &[
         "/sys/class/dmi/id/bios_*",
         "/sys/firmware/devicetree/base/compatible",
+        "/sys/firmware/dmi/entries",
+        "/sys/firmware/dmi/entries/*/position",
+        "/sys/firmware/dmi/entries/*/raw",
         "/sys/firmware/dmi/tables",
         "/sys/firmware/dmi/tables/*",
         "/proc/cmdline",
+        "/proc/cpuinfo",
+        "/sys/class/tpm",
+        "/sys/class/tpm/*/tpm_version_major",
+        "/sys/class/tpm/*/device/description",
+        "/sys/class/tpm/*/device",
+        "/sys/devices/system/cpu",
+        "/sys/devices/system/cpu/cpu*/microcode/version",
         "/sys/firmware/acpi/tables",
         "/sys/firmware/acpi/tables/*",
         "/sys/firmware/efi",
@@ -79,8 +98,18 @@ fn survey(lease: &Lease) -> Found {
         },
         secure_boot: efi_flag(lease, "SecureBoot"),
         setup_mode: efi_flag(lease, "SetupMode"),
-        kernel_command_line: File::read(lease, "/proc/cmdline")
-            .fact("the file's text, trimmed", |text| Some(FreeText(text.to_owned()))),
+        controller_release: release_of(
+            &tables,
+            bios.as_ref()
+                .map(|bios| (bios.controller_major_release(), bios.controller_minor_release())),
+        ),
+        characteristics: characteristics(&tables, bios.as_ref()),
+        language: language(&tables),
+        languages: languages(&tables),
+        microcode: microcode(lease),
+        tpms: tpms(lease),
+        kernel_command_line: File::read(lease, "/proc/cmdline").text_fact(),
+        boot_parameters: boot_parameters(lease),
         acpi_tables: acpi_tables(lease),
         inventory: items(&tables),
         updatable: updatable(lease),
@@ -89,13 +118,208 @@ fn survey(lease: &Lease) -> Found {
 }
 
 fn release(tables: &Tables, bios: Option<&BiosInformation<'_>>) -> Fact<Text> {
-    let Some(bios) = bios else { return Fact::gap(tables.no_structure(BiosInformation::TYPE)) };
-    let major = bios.major_release();
-    let minor = bios.minor_release().map(|field| field.value);
+    release_of(tables, bios.map(|bios| (bios.major_release(), bios.minor_release())))
+}
+
+/// A release in two bytes; FFh in both says that there is none.
+fn release_of(
+    tables: &Tables,
+    fields: Option<(Option<Field<'_, u8>>, Option<Field<'_, u8>>)>,
+) -> Fact<Text> {
+    let Some((major, minor)) = fields else {
+        return Fact::gap(tables.no_structure(BiosInformation::TYPE));
+    };
+    let minor = minor.map(|field| field.value);
     tables.fact(major, "major release, with the minor release from the next byte", |major| {
         let minor = minor?;
         (major != 0xFF && minor != 0xFF).then(|| Text(format!("{major}.{minor}")))
     })
+}
+
+/// What the firmware can do: one list of the standard's three bit fields.
+fn characteristics(tables: &Tables, bios: Option<&BiosInformation<'_>>) -> Fact<Vec<Text>> {
+    let Some(bios) = bios else { return Fact::gap(tables.no_structure(BiosInformation::TYPE)) };
+    let mut all = tables.flags(bios.characteristics(), |bits| bits.set());
+    let more = [
+        tables.flags(bios.extension_1(), |bits| bits.set()),
+        tables.flags(bios.extension_2(), |bits| bits.set()),
+    ];
+    for fact in more {
+        // Old tables end before the extensions.
+        let Some(names) = fact.value().cloned() else { continue };
+        all = match all.is_known() {
+            false => fact,
+            true => all
+                .map(|mut list| {
+                    list.extend(names);
+                    list
+                })
+                .with_evidence_of(&fact),
+        };
+    }
+    all
+}
+
+fn language(tables: &Tables) -> Fact<Text> {
+    match tables.all(BiosLanguage::from_structure).next() {
+        None => Fact::gap(tables.no_structure(BiosLanguage::TYPE)),
+        Some(language) => tables.text(language.current()),
+    }
+}
+
+fn languages(tables: &Tables) -> Fact<Vec<Text>> {
+    let Some(language) = tables.all(BiosLanguage::from_structure).next() else {
+        return Fact::gap(tables.no_structure(BiosLanguage::TYPE));
+    };
+    let names: Vec<Text> = language
+        .languages()
+        .filter_map(|text| text.escaped().map(|text| Text(text.trim().to_owned())))
+        .collect();
+    let handle = language.structure().handle();
+    let raw = names.iter().map(|name| name.0.as_str()).collect::<Vec<_>>().join(", ");
+    let place = format!("handle {handle}, string set");
+    Fact::known(names, tables.at(handle, place, &raw, "the strings, as many as the count says"))
+}
+
+/// Versions of microcode, from `/proc/cpuinfo` or, where it does not say, from each CPU's own file
+/// (`Documentation/ABI/testing/sysfs-devices-system-cpu`).
+fn microcode(lease: &Lease) -> Fact<Vec<Text>> {
+    let file = File::read(lease, "/proc/cpuinfo");
+    let text = file.text();
+    let blocks = colon::blocks(&text);
+    let mut seen: BTreeMap<&str, Evidence> = BTreeMap::new();
+    for entry in blocks.iter().filter_map(|block| colon::find(block, "microcode")) {
+        seen.entry(entry.value)
+            .or_insert_with(|| file.at_line(entry.line, "each version once, over all CPUs"));
+    }
+    if !seen.is_empty() {
+        let (names, evidence) =
+            seen.into_iter().map(|(name, evidence)| (Text::from(name), evidence)).unzip();
+        return Fact::known_from(names, evidence);
+    }
+    let mut gap = file.lacks("microcode");
+    const CPUS: &str = "/sys/devices/system/cpu";
+    let mut seen: BTreeMap<Text, Evidence> = BTreeMap::new();
+    for name in super::file::list(lease, CPUS).iter().flat_map(|names| names.iter()) {
+        let Some(name) = name.to_str().filter(|name| super::devices::is_numbered(name, "cpu"))
+        else {
+            continue;
+        };
+        let file = File::read(lease, format!("{CPUS}/{name}/microcode/version"));
+        let fact = file.text_fact::<Text>().by_rule("each version once, over all CPUs");
+        match (fact.value(), fact.evidence().first()) {
+            (Some(version), Some(evidence)) => {
+                seen.entry(version.clone()).or_insert_with(|| evidence.clone());
+            }
+            _ => gap = fact.missing().cloned().unwrap_or(gap),
+        }
+    }
+    if seen.is_empty() {
+        let hint = "processors without microcode, and most virtual ones, give no version";
+        return Fact::gap(gap.hint(hint));
+    }
+    let (names, evidence) = seen.into_iter().unzip();
+    Fact::known_from(names, evidence)
+}
+
+/// `Documentation/ABI/stable/sysfs-class-tpm`.
+fn tpms(lease: &Lease) -> Parts<TpmChip> {
+    const CLASS: &str = "/sys/class/tpm";
+    let names = match super::file::list(lease, CLASS) {
+        Ok(names) => names,
+        Err(gap) => return Parts::missing(gap),
+    };
+    let chips = names.iter().filter_map(|name| name.to_str()).map(|name| TpmChip {
+        name: Fact::known(Text::from(name), listing_evidence(CLASS, "the folder's name").raw(name)),
+        major_version: File::read(lease, format!("{CLASS}/{name}/tpm_version_major"))
+            .fact("a decimal number", number::decimal),
+        description: File::read(lease, format!("{CLASS}/{name}/device/description")).text_fact(),
+    });
+    Parts::known(chips.collect(), listing_evidence(CLASS, "every folder in the folder"))
+}
+
+/// Parameters whose values say nothing of whose machine this is.
+const OPEN: [&str; 24] = [
+    "BOOT_IMAGE",
+    "amd_iommu",
+    "clocksource",
+    "console",
+    "cpufreq.default_governor",
+    "crashkernel",
+    "default_hugepagesz",
+    "earlycon",
+    "hugepages",
+    "hugepagesz",
+    "init",
+    "initrd",
+    "intel_iommu",
+    "intel_pstate",
+    "isolcpus",
+    "lockdown",
+    "mitigations",
+    "module_blacklist",
+    "nohz_full",
+    "pcie_aspm",
+    "rootfstype",
+    "security",
+    "transparent_hugepage",
+    "tsc",
+];
+
+/// A shorter value names nobody.
+const SHORT: usize = 6;
+
+fn boot_parameters(lease: &Lease) -> Parts<BootParameter> {
+    let file = File::read(lease, "/proc/cmdline");
+    if let Err(gap) = file.bytes() {
+        return Parts::missing(gap.clone());
+    }
+    let text = file.text();
+    let mut seen: HashMap<&str, u64> = HashMap::new();
+    let parameters: Vec<BootParameter> = kernel_parameters::parse(&text)
+        .into_iter()
+        .map(|parameter| {
+            let number = seen.entry(parameter.name).or_default();
+            *number += 1;
+            let at = |rule: &'static str| {
+                Evidence::new(file.path().clone(), rule).place("line 1").raw(parameter.raw)
+            };
+            let other = |hint: &'static str| Gap::new(Why::NotApplicable).hint(hint);
+            let mut one = BootParameter {
+                number: Fact::known(*number, at("counted among those of the same name")),
+                name: Fact::known(Text::from(parameter.name), at("before the first =")),
+                value: Fact::gap(other("the value stands elsewhere in this part")),
+                uuid: Fact::gap(other("the value names no UUID")),
+                private_value: Fact::gap(other("the value names nobody")),
+            };
+            let rule = "behind the first =";
+            match parameter.value {
+                None => one.value = Fact::gap(other("the parameter has no value")),
+                Some(value) => match uuid_in(value) {
+                    Some(uuid) => one.uuid = Fact::known(Uuid(uuid.to_owned()), at(rule)),
+                    None if is_open(parameter.name, value) => {
+                        one.value = Fact::known(Text::from(value), at(rule));
+                    }
+                    None => {
+                        one.private_value = Fact::known(FreeText(value.to_owned()), at(rule));
+                    }
+                },
+            }
+            one
+        })
+        .collect();
+    Parts::known(parameters, file.evidence("every parameter before a lone --"))
+}
+
+fn is_open(name: &str, value: &str) -> bool {
+    value.len() < SHORT || OPEN.contains(&name) || value.starts_with("/dev/")
+}
+
+/// The UUID of `UUID=…`, `PARTUUID=…`.
+fn uuid_in(value: &str) -> Option<&str> {
+    let (tag, uuid) = value.split_once('=')?;
+    let hexadecimal = uuid.bytes().all(|byte| byte.is_ascii_hexdigit() || byte == b'-');
+    (matches!(tag, "UUID" | "PARTUUID") && hexadecimal && uuid.len() >= 8).then_some(uuid)
 }
 
 /// How the kernel was started: told only by what is there, never by what is not.
@@ -223,6 +447,13 @@ fn items(tables: &Tables) -> Parts<FirmwareItem> {
                 version: tables.text(item.version()),
                 id: tables.text(item.firmware_id()),
                 date: tables.text(item.release_date()),
+                lowest_version: tables.text(item.lowest_supported_version()),
+                image_bytes: tables.fact(
+                    item.image_size_raw(),
+                    "bytes; all ones is unknown",
+                    |bytes| (bytes != u64::MAX).then_some(bytes),
+                ),
+                characteristics: tables.flags(item.characteristics(), |bits| bits.set()),
                 manufacturer: tables.text(item.manufacturer()),
                 state: tables.fact(item.state(), NAME, named),
             })

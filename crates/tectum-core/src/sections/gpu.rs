@@ -2,12 +2,11 @@
 
 use std::collections::BTreeSet;
 
-use pci_ids::FromId;
-
 use super::{
     Found, Section,
     devices::DevicePath,
     file::{File, link_name, list, listing_evidence},
+    pci_names,
 };
 use crate::{
     formats::number,
@@ -120,8 +119,8 @@ fn pci_device(lease: &Lease, name: &str, class: &File) -> GpuDevice {
         class: class.fact("the name of the PCI class code", |text| {
             Some(Text(class_name(number::hexadecimal(text)?)))
         }),
-        vendor: known(&vendor_id, ids.0.and_then(vendor_name)),
-        device: known(&device_id, ids.0.zip(ids.1).and_then(|(v, d)| device_name(v, d))),
+        vendor: known(&vendor_id, ids.0.and_then(pci_names::vendor)),
+        device: known(&device_id, ids.0.zip(ids.1).and_then(|(v, d)| pci_names::device(v, d))),
         subsystem: known(&sub_device, subsystem_name(ids)),
         subsystem_id: sub_vendor
             .clone()
@@ -140,14 +139,6 @@ fn pci_device(lease: &Lease, name: &str, class: &File) -> GpuDevice {
         driver: link_name(lease, &format!("{folder}/driver"), "the driver that the link leads to"),
         boot_display: file("boot_vga").fact("1 is yes", number::flag),
     }
-}
-
-fn vendor_name(vendor: u16) -> Option<&'static str> {
-    pci_ids::Vendor::from_id(vendor).map(pci_ids::Vendor::name)
-}
-
-fn device_name(vendor: u16, device: u16) -> Option<&'static str> {
-    pci_ids::Device::from_vid_pid(vendor, device).map(pci_ids::Device::name)
 }
 
 fn subsystem_name(

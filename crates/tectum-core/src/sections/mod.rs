@@ -8,10 +8,10 @@ mod devices;
 mod dmi;
 mod file;
 mod firmware;
-mod firmware_parts;
 mod gpu;
 mod memory;
 mod os;
+mod pci_names;
 mod platform;
 mod storage;
 

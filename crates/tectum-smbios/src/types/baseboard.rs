@@ -1,6 +1,10 @@
 //! Type 2, Baseboard (or Module) Information (clause 7.3).
 
-use crate::{Handle, Text, code::code, field::structure};
+use crate::{
+    Handle, Text,
+    code::{code, flags},
+    field::structure,
+};
 
 structure! {
     /// One circuit board: system board, riser, blade.
@@ -15,8 +19,8 @@ structure! {
         0x07 serial_number: Text<'a>,
         /// The owner's inventory number.
         0x08 asset_tag: Text<'a>,
-        /// Feature flags (clause 7.3.1): bit 0 hosting board, 3 replaceable, 4 hot swappable.
-        0x09 feature_flags: u8,
+        /// Feature flags (clause 7.3.1).
+        0x09 feature_flags: BoardFeatures,
         /// Where in its chassis the board sits, free text.
         0x0A location_in_chassis: Text<'a>,
         /// The chassis it sits in.
@@ -25,6 +29,17 @@ structure! {
         0x0D board_type: BoardType,
         /// How many handles of contained objects follow.
         0x0E contained_count: u8,
+    }
+}
+
+flags! {
+    /// What a board is and can (clause 7.3.1).
+    BoardFeatures(u8) {
+        0 => "Hosting board",
+        1 => "Requires at least one daughter board or auxiliary card",
+        2 => "Removable",
+        3 => "Replaceable",
+        4 => "Hot swappable",
     }
 }
 

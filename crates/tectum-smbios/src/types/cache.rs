@@ -1,6 +1,10 @@
 //! Type 7, Cache Information (clause 7.8).
 
-use crate::{Field, Text, code::code, field::structure};
+use crate::{
+    Field, Text,
+    code::{code, flags},
+    field::structure,
+};
 
 structure! {
     /// One processor cache as the firmware describes it.
@@ -13,10 +17,10 @@ structure! {
         0x07 maximum_size_code: u16,
         /// Installed size, written alike; 0 says that none is installed.
         0x09 installed_size_code: u16,
-        /// Supported SRAM types, one bit each (clause 7.8.2).
-        0x0B supported_sram: u16,
+        /// Supported SRAM types (clause 7.8.2).
+        0x0B supported_sram: SramTypes,
         /// Current SRAM type.
-        0x0D current_sram: u16,
+        0x0D current_sram: SramTypes,
         /// Speed in nanoseconds; 0 is unknown.
         0x0F speed_ns: u8,
         /// Error correction (clause 7.8.3).
@@ -75,6 +79,39 @@ code! {
     }
 }
 
+code! {
+    /// Where a cache sits (clause 7.8, offset 05h, bits 6:5).
+    CacheLocation(u8) {
+        0 => "Internal",
+        1 => "External",
+        2 => "Reserved",
+        3 => "Unknown",
+    }
+}
+
+code! {
+    /// How a cache writes (clause 7.8, offset 05h, bits 9:8).
+    CacheMode(u8) {
+        0 => "Write Through",
+        1 => "Write Back",
+        2 => "Varies with Memory Address",
+        3 => "Unknown",
+    }
+}
+
+flags! {
+    /// Kinds of SRAM (clause 7.8.2).
+    SramTypes(u16) {
+        0 => "Other",
+        1 => "Unknown",
+        2 => "Non-Burst",
+        3 => "Burst",
+        4 => "Pipeline Burst",
+        5 => "Synchronous",
+        6 => "Asynchronous",
+    }
+}
+
 /// A cache's size in bytes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct CacheSize(pub u64);
@@ -83,6 +120,21 @@ impl<'a> CacheInformation<'a> {
     /// The cache's level, counted from 1.
     pub fn level(&self) -> Option<Field<'a, u8>> {
         Some(self.configuration()?.map(|raw| (raw & 0x07) as u8 + 1))
+    }
+
+    /// Where it sits.
+    pub fn location(&self) -> Option<Field<'a, CacheLocation>> {
+        Some(self.configuration()?.map(|raw| CacheLocation((raw >> 5 & 0x03) as u8)))
+    }
+
+    /// How it writes.
+    pub fn operational_mode(&self) -> Option<Field<'a, CacheMode>> {
+        Some(self.configuration()?.map(|raw| CacheMode((raw >> 8 & 0x03) as u8)))
+    }
+
+    /// Whether it sits in a socket.
+    pub fn is_socketed(&self) -> Option<Field<'a, bool>> {
+        Some(self.configuration()?.map(|raw| raw & 0x08 != 0))
     }
 
     /// Whether it was enabled at boot.

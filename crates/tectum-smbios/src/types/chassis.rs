@@ -1,5 +1,6 @@
 //! Type 3, System Enclosure or Chassis (clause 7.4).
 
+use super::BoardType;
 use crate::{Field, Text, code::code, field, field::structure};
 
 structure! {
@@ -22,7 +23,7 @@ structure! {
         /// Thermal state at the last boot.
         0x0B thermal_state: ChassisState,
         /// Physical security status at the last boot (clause 7.4.3).
-        0x0C security_status: u8,
+        0x0C security_status: ChassisSecurity,
         /// The maker's own double word.
         0x0D oem_defined: u32,
         /// Height in rack units of 1.75 inches; 0 is unspecified.
@@ -90,7 +91,58 @@ code! {
     }
 }
 
+code! {
+    /// Physical security of the chassis (clause 7.4.3).
+    ChassisSecurity(u8) {
+        1 => "Other",
+        2 => "Unknown",
+        3 => "None",
+        4 => "External interface locked out",
+        5 => "External interface enabled",
+    }
+}
+
+/// What kind of thing a chassis can hold, and how many (clause 7.4.4).
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct ContainedElement {
+    /// What it is.
+    pub kind: ContainedKind,
+    /// The fewest it holds.
+    pub minimum: u8,
+    /// The most it holds.
+    pub maximum: u8,
+}
+
+/// What a contained element is: bit 7 says by which list.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ContainedKind {
+    /// A kind of board (clause 7.3.2).
+    Board(BoardType),
+    /// An SMBIOS structure type, by its number.
+    Structure(u8),
+}
+
 impl<'a> ChassisInformation<'a> {
+    /// What the chassis can hold, as many records as the structure has whole.
+    pub fn contained_elements(&self) -> impl Iterator<Item = ContainedElement> + use<'a> {
+        let count = self.contained_count().map_or(0, |field| usize::from(field.value));
+        let length = self.contained_length().map_or(0, |field| usize::from(field.value));
+        let all = self.structure().formatted().get(0x15..).unwrap_or_default();
+        // A record shorter than its three fields says nothing.
+        let count = if length < 3 { 0 } else { count };
+        all.chunks_exact(length.max(3)).take(count).filter_map(|one| match one {
+            [kind, minimum, maximum, ..] => Some(ContainedElement {
+                kind: match kind & 0x80 {
+                    0 => ContainedKind::Board(BoardType(kind & 0x7F)),
+                    _ => ContainedKind::Structure(kind & 0x7F),
+                },
+                minimum: *minimum,
+                maximum: *maximum,
+            }),
+            _ => None,
+        })
+    }
+
     /// The kind of enclosure, without the lock bit.
     pub fn chassis_type(&self) -> Option<Field<'a, ChassisType>> {
         Some(self.type_and_lock()?.map(|raw| ChassisType(raw & 0x7F)))

@@ -1,6 +1,7 @@
 //! Type 27, Cooling Device (clause 7.28).
 
-use crate::{Field, Handle, Text, field::structure};
+use super::ProbeStatus;
+use crate::{Field, Handle, Text, code::code, field::structure};
 
 structure! {
     /// A fan or another cooling device.
@@ -20,29 +21,31 @@ structure! {
     }
 }
 
+code! {
+    /// Kind of cooling device (clause 7.28.1).
+    CoolingType(u8) {
+        0x01 => "Other",
+        0x02 => "Unknown",
+        0x03 => "Fan",
+        0x04 => "Centrifugal Blower",
+        0x05 => "Chip Fan",
+        0x06 => "Cabinet Fan",
+        0x07 => "Power Supply Fan",
+        0x08 => "Heat Pipe",
+        0x09 => "Integrated Refrigeration",
+        0x10 => "Active Cooling",
+        0x11 => "Passive Cooling",
+    }
+}
+
 impl<'a> CoolingDevice<'a> {
-    /// What kind it is, in the standard's words, if it lists it (clause 7.28.1).
-    pub fn device_type(&self) -> Option<Field<'a, Option<&'static str>>> {
-        Some(self.type_and_status()?.map(|raw| {
-            Some(match raw & 0x1F {
-                0x01 => "Other",
-                0x02 => "Unknown",
-                0x03 => "Fan",
-                0x04 => "Centrifugal Blower",
-                0x05 => "Chip Fan",
-                0x06 => "Cabinet Fan",
-                0x07 => "Power Supply Fan",
-                0x08 => "Heat Pipe",
-                0x09 => "Integrated Refrigeration",
-                0x10 => "Active Cooling",
-                0x11 => "Passive Cooling",
-                _ => return None,
-            })
-        }))
+    /// What kind it is.
+    pub fn device_type(&self) -> Option<Field<'a, CoolingType>> {
+        Some(self.type_and_status()?.map(|raw| CoolingType(raw & 0x1F)))
     }
 
-    /// Its status in the standard's words, if it lists it.
-    pub fn status(&self) -> Option<Field<'a, Option<&'static str>>> {
-        Some(self.type_and_status()?.map(|raw| super::status(raw >> 5)))
+    /// Its status.
+    pub fn status(&self) -> Option<Field<'a, ProbeStatus>> {
+        Some(self.type_and_status()?.map(|raw| ProbeStatus(raw >> 5)))
     }
 }

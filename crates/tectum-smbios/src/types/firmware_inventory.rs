@@ -1,6 +1,10 @@
 //! Type 45, Firmware Inventory Information (clause 7.46).
 
-use crate::{Field, Handle, Text, code::code, field::structure};
+use crate::{
+    Field, Handle, Text,
+    code::{code, flags},
+    field::structure,
+};
 
 structure! {
     /// One piece of firmware of the machine.
@@ -23,8 +27,8 @@ structure! {
         0x0B lowest_supported_version: Text<'a>,
         /// Size of the image in bytes; all ones is unknown.
         0x0C image_size_raw: u64,
-        /// Characteristics, one bit each (clause 7.46.3): bit 0 updatable, bit 1 write-protected.
-        0x14 characteristics: u16,
+        /// Characteristics (clause 7.46.3).
+        0x14 characteristics: FirmwareCharacteristics,
         /// Its state.
         0x16 state: FirmwareState,
         /// How many handles of associated components follow.
@@ -43,6 +47,14 @@ code! {
         0x06 => "StandbyOffline",
         0x07 => "StandbySpare",
         0x08 => "UnavailableOffline",
+    }
+}
+
+flags! {
+    /// What can be done with a piece of firmware (clause 7.46.3).
+    FirmwareCharacteristics(u16) {
+        0 => "Updatable",
+        1 => "Write-Protected",
     }
 }
 

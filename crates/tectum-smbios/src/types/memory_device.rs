@@ -1,6 +1,10 @@
 //! Type 17, Memory Device (clause 7.18).
 
-use crate::{Field, Handle, Text, code::code, field::structure};
+use crate::{
+    Field, Handle, Text,
+    code::{code, flags},
+    field::structure,
+};
 
 structure! {
     /// One memory socket and the module in it, if any.
@@ -26,8 +30,8 @@ structure! {
         0x11 bank_locator: Text<'a>,
         /// The kind of memory (clause 7.18.2).
         0x12 memory_type: MemoryType,
-        /// Details of the kind, one bit each (clause 7.18.3).
-        0x13 type_detail: u16,
+        /// Details of the kind (clause 7.18.3).
+        0x13 type_detail: MemoryTypeDetail,
         /// Highest speed in MT/s; 0 unknown, FFFFh see the extended field.
         0x15 speed_code: u16,
         /// The maker.
@@ -52,8 +56,8 @@ structure! {
         0x26 configured_voltage_mv: u16,
         /// Memory technology (clause 7.18.6).
         0x28 technology: MemoryTechnology,
-        /// Operating modes it can work in, one bit each (clause 7.18.7).
-        0x29 operating_modes: u16,
+        /// Operating modes it can work in (clause 7.18.7).
+        0x29 operating_modes: MemoryModes,
         /// The module's firmware version.
         0x2B firmware_version: Text<'a>,
         /// Module manufacturer, JEP-106 bank and code (clause 7.18.8); 0 is unknown.
@@ -160,6 +164,40 @@ code! {
         0x06 => "NVDIMM-P",
         0x07 => "Intel Optane persistent memory",
         0x08 => "MRDIMM",
+    }
+}
+
+flags! {
+    /// Details of the kind of memory (clause 7.18.3).
+    MemoryTypeDetail(u16) {
+        0 => "Reserved",
+        1 => "Other",
+        2 => "Unknown",
+        3 => "Fast-paged",
+        4 => "Static column",
+        5 => "Pseudo-static",
+        6 => "RAMBUS",
+        7 => "Synchronous",
+        8 => "CMOS",
+        9 => "EDO",
+        10 => "Window DRAM",
+        11 => "Cache DRAM",
+        12 => "Non-volatile",
+        13 => "Registered (Buffered)",
+        14 => "Unbuffered (Unregistered)",
+        15 => "LRDIMM",
+    }
+}
+
+flags! {
+    /// Operating modes of a module (clause 7.18.7).
+    MemoryModes(u16) {
+        0 => "Reserved",
+        1 => "Other",
+        2 => "Unknown",
+        3 => "Volatile memory",
+        4 => "Byte-accessible persistent memory",
+        5 => "Block-accessible persistent memory",
     }
 }
 

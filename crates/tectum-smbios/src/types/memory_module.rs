@@ -1,6 +1,6 @@
 //! Type 6, Memory Module Information (clause 7.7), obsolete since version 2.1.
 
-use crate::{Field, Text, field::structure};
+use crate::{Field, Text, code::flags, field::structure};
 
 structure! {
     /// A memory module. Type 17 took its place.
@@ -11,14 +11,40 @@ structure! {
         0x05 bank_connections: u8,
         /// Speed in nanoseconds; 0 is unknown.
         0x06 current_speed_ns: u8,
-        /// Kinds of memory, one bit each (clause 7.7.1).
-        0x07 memory_types: u16,
+        /// Kinds of memory (clause 7.7.1).
+        0x07 memory_types: OldMemoryTypes,
         /// Installed size (clause 7.7.2): bits 6:0 a power of 2 in MiB, bit 7 two banks.
         0x09 installed_size_code: u8,
         /// Enabled size, written alike.
         0x0A enabled_size_code: u8,
-        /// Errors, one bit each.
-        0x0B error_status: u8,
+        /// Errors.
+        0x0B error_status: OldModuleErrors,
+    }
+}
+
+flags! {
+    /// Kinds of memory in the old structures (clause 7.7.1).
+    OldMemoryTypes(u16) {
+        0 => "Other",
+        1 => "Unknown",
+        2 => "Standard",
+        3 => "Fast Page Mode",
+        4 => "EDO",
+        5 => "Parity",
+        6 => "ECC",
+        7 => "SIMM",
+        8 => "DIMM",
+        9 => "Burst EDO",
+        10 => "SDRAM",
+    }
+}
+
+flags! {
+    /// Errors of a module (clause 7.7, offset 0Bh).
+    OldModuleErrors(u8) {
+        0 => "Uncorrectable errors received for the module",
+        1 => "Correctable errors received for the module",
+        2 => "Error status should be obtained from the event log",
     }
 }
 

@@ -38,6 +38,7 @@ mod power_supply;
 mod probe;
 mod processor;
 mod processor_additional;
+mod processor_family;
 mod remote_access;
 mod string_property;
 mod system;
@@ -48,19 +49,24 @@ mod tpm;
 use crate::{Field, Handle, Structure};
 
 pub use additional_information::{AdditionalEntry, AdditionalInformation};
-pub use baseboard::{BaseboardInformation, BoardType};
-pub use bios::{BiosInformation, RomSize};
+pub use baseboard::{BaseboardInformation, BoardFeatures, BoardType};
+pub use bios::{BiosCharacteristics, BiosExtension1, BiosExtension2, BiosInformation, RomSize};
 pub use bios_language::BiosLanguage;
 pub use boot_information::{BootInformation, BootStatus};
 pub use boot_integrity::BootIntegrity;
-pub use cache::{CacheAssociativity, CacheEcc, CacheInformation, CacheSize, CacheType};
-pub use chassis::{ChassisInformation, ChassisState, ChassisType};
+pub use cache::{
+    CacheAssociativity, CacheEcc, CacheInformation, CacheLocation, CacheMode, CacheSize, CacheType,
+    SramTypes,
+};
+pub use chassis::{
+    ChassisInformation, ChassisSecurity, ChassisState, ChassisType, ContainedElement, ContainedKind,
+};
 pub use configuration_options::ConfigurationOptions;
 pub use connector::{ConnectorType, PortConnector, PortType};
-pub use cooling_device::CoolingDevice;
+pub use cooling_device::{CoolingDevice, CoolingType};
 pub use end_of_table::EndOfTable;
-pub use event_log::{EventDescriptor, SystemEventLog};
-pub use firmware_inventory::{FirmwareInventory, FirmwareState};
+pub use event_log::{EventDescriptor, LogAccess, LogData, LogEvent, LogStatus, SystemEventLog};
+pub use firmware_inventory::{FirmwareCharacteristics, FirmwareInventory, FirmwareState};
 pub use group_associations::{GroupAssociations, GroupMember};
 pub use hardware_security::{HardwareSecurity, SecurityState};
 pub use host_interface::{HostInterface, HostInterfaceType, HostProtocol};
@@ -73,30 +79,40 @@ pub use management_device::{
 pub use mapped_address::{AddressRange, ArrayMappedAddress, DeviceMappedAddress};
 pub use memory_array::{ArrayEcc, ArrayLocation, ArrayUse, PhysicalMemoryArray};
 pub use memory_channel::{ChannelDevice, MemoryChannel, MemoryChannelType};
-pub use memory_controller::MemoryController;
+pub use memory_controller::{
+    ControllerSpeeds, ErrorCorrecting, ErrorDetecting, Interleave, MemoryController, ModuleVoltages,
+};
 pub use memory_device::{
-    MemoryDevice, MemoryFormFactor, MemorySize, MemorySpeed, MemoryTechnology, MemoryType,
+    MemoryDevice, MemoryFormFactor, MemoryModes, MemorySize, MemorySpeed, MemoryTechnology,
+    MemoryType, MemoryTypeDetail,
 };
 pub use memory_error::{
     MemoryError32, MemoryError64, MemoryErrorGranularity, MemoryErrorOperation, MemoryErrorType,
 };
-pub use memory_module::{MemoryModuleInformation, OldModuleSize};
+pub use memory_module::{MemoryModuleInformation, OldMemoryTypes, OldModuleErrors, OldModuleSize};
 pub use oem_strings::OemStrings;
 pub use on_board_devices::{OnBoardDevice, OnBoardDeviceType, OnBoardDevices};
 pub use onboard_device::OnboardDeviceExtended;
 pub use pointing_device::{PointingDevice, PointingDeviceInterface, PointingDeviceType};
 pub use portable_battery::{BatteryChemistry, PortableBattery};
 pub use power_controls::SystemPowerControls;
-pub use power_supply::SystemPowerSupply;
-pub use probe::{CurrentProbe, TemperatureProbe, VoltageProbe};
-pub use processor::{ProcessorInformation, ProcessorStatus, ProcessorType, ProcessorUpgrade};
+pub use power_supply::{SupplyStatus, SupplyType, SystemPowerSupply, VoltageSwitching};
+pub use probe::{CurrentProbe, ProbeLocation, ProbeStatus, TemperatureProbe, VoltageProbe};
+pub use processor::{
+    ProcessorCharacteristics, ProcessorInformation, ProcessorStatus, ProcessorType,
+    ProcessorUpgrade,
+};
 pub use processor_additional::{ProcessorAdditional, ProcessorArchitecture};
-pub use remote_access::RemoteAccess;
+pub use processor_family::ProcessorFamily;
+pub use remote_access::{RemoteAccess, RemoteConnections};
 pub use string_property::{StringProperty, StringPropertyId};
 pub use system::{SystemInformation, WakeUpType};
-pub use system_reset::SystemReset;
-pub use system_slot::{SlotLength, SlotPeer, SlotType, SlotUsage, SlotWidth, SystemSlot};
-pub use tpm::TpmDevice;
+pub use system_reset::{ResetOption, SystemReset};
+pub use system_slot::{
+    SlotCharacteristics1, SlotCharacteristics2, SlotHeight, SlotLength, SlotPeer, SlotType,
+    SlotUsage, SlotWidth, SystemSlot,
+};
+pub use tpm::{TpmCharacteristics, TpmDevice};
 
 /// Handles that stand one after another, as many as the structure holds.
 fn handles<'a>(
@@ -120,15 +136,65 @@ fn pci_address<'a>(segment: Field<'a, u16>, bus: u8, device: u8) -> Option<Field
     Some(segment.map(|segment| format!("{segment:04x}:{bus:02x}:{device:02x}.{function}")))
 }
 
-/// The status of a probe or cooling device, where the standard lists it (clause 7.27.1).
-fn status(code: u8) -> Option<&'static str> {
-    Some(match code {
-        1 => "Other",
-        2 => "Unknown",
-        3 => "OK",
-        4 => "Non-critical",
-        5 => "Critical",
-        6 => "Non-recoverable",
-        _ => return None,
-    })
+/// The standard's name for a structure type; `None` for a number that it does not define.
+pub fn title(number: u8) -> Option<&'static str> {
+    macro_rules! titles {
+        ($($ty:ident,)*) => {
+            match number {
+                $($ty::TYPE => Some($ty::TITLE),)*
+                _ => None,
+            }
+        };
+    }
+    titles! {
+        BiosInformation,
+        SystemInformation,
+        BaseboardInformation,
+        ChassisInformation,
+        ProcessorInformation,
+        MemoryController,
+        MemoryModuleInformation,
+        CacheInformation,
+        PortConnector,
+        SystemSlot,
+        OnBoardDevices,
+        OemStrings,
+        ConfigurationOptions,
+        BiosLanguage,
+        GroupAssociations,
+        SystemEventLog,
+        PhysicalMemoryArray,
+        MemoryDevice,
+        MemoryError32,
+        ArrayMappedAddress,
+        DeviceMappedAddress,
+        PointingDevice,
+        PortableBattery,
+        SystemReset,
+        HardwareSecurity,
+        SystemPowerControls,
+        VoltageProbe,
+        CoolingDevice,
+        TemperatureProbe,
+        CurrentProbe,
+        RemoteAccess,
+        BootIntegrity,
+        BootInformation,
+        MemoryError64,
+        ManagementDevice,
+        ManagementDeviceComponent,
+        ManagementThresholds,
+        MemoryChannel,
+        IpmiDevice,
+        SystemPowerSupply,
+        AdditionalInformation,
+        OnboardDeviceExtended,
+        HostInterface,
+        TpmDevice,
+        ProcessorAdditional,
+        FirmwareInventory,
+        StringProperty,
+        Inactive,
+        EndOfTable,
+    }
 }

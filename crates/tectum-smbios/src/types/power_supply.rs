@@ -1,6 +1,6 @@
 //! Type 39, System Power Supply (clause 7.40).
 
-use crate::{Field, Handle, Text, field::structure};
+use crate::{Field, Handle, Text, code::code, field::structure};
 
 structure! {
     /// One power supply.
@@ -55,30 +55,55 @@ impl<'a> SystemPowerSupply<'a> {
         Some(self.characteristics()?.map(|bits| bits & 0x04 != 0))
     }
 
-    /// Its status in the standard's words (bits 9:7), if it lists it.
-    pub fn status(&self) -> Option<Field<'a, Option<&'static str>>> {
-        Some(self.characteristics()?.map(|bits| match bits >> 7 & 0x07 {
-            1 => Some("Other"),
-            2 => Some("Unknown"),
-            3 => Some("OK"),
-            4 => Some("Non-critical"),
-            5 => Some("Critical; power supply has failed and has been taken off-line"),
-            _ => None,
-        }))
+    /// Its status (bits 9:7).
+    pub fn status(&self) -> Option<Field<'a, SupplyStatus>> {
+        Some(self.characteristics()?.map(|bits| SupplyStatus((bits >> 7 & 0x07) as u8)))
     }
 
-    /// Its type in the standard's words (bits 13:10), if it lists it.
-    pub fn supply_type(&self) -> Option<Field<'a, Option<&'static str>>> {
-        Some(self.characteristics()?.map(|bits| match bits >> 10 & 0x0F {
-            1 => Some("Other"),
-            2 => Some("Unknown"),
-            3 => Some("Linear"),
-            4 => Some("Switching"),
-            5 => Some("Battery"),
-            6 => Some("UPS"),
-            7 => Some("Converter"),
-            8 => Some("Regulator"),
-            _ => None,
-        }))
+    /// Its type (bits 13:10).
+    pub fn supply_type(&self) -> Option<Field<'a, SupplyType>> {
+        Some(self.characteristics()?.map(|bits| SupplyType((bits >> 10 & 0x0F) as u8)))
+    }
+
+    /// How it switches between input voltages (bits 6:3).
+    pub fn voltage_switching(&self) -> Option<Field<'a, VoltageSwitching>> {
+        Some(self.characteristics()?.map(|bits| VoltageSwitching((bits >> 3 & 0x0F) as u8)))
+    }
+}
+
+code! {
+    /// Status of a power supply (clause 7.40.1, bits 9:7).
+    SupplyStatus(u8) {
+        1 => "Other",
+        2 => "Unknown",
+        3 => "OK",
+        4 => "Non-critical",
+        5 => "Critical; power supply has failed and has been taken off-line",
+    }
+}
+
+code! {
+    /// Kind of power supply (clause 7.40.1, bits 13:10).
+    SupplyType(u8) {
+        1 => "Other",
+        2 => "Unknown",
+        3 => "Linear",
+        4 => "Switching",
+        5 => "Battery",
+        6 => "UPS",
+        7 => "Converter",
+        8 => "Regulator",
+    }
+}
+
+code! {
+    /// How a power supply switches between input voltages (clause 7.40.1, bits 6:3).
+    VoltageSwitching(u8) {
+        1 => "Other",
+        2 => "Unknown",
+        3 => "Manual",
+        4 => "Auto-switch",
+        5 => "Wide range",
+        6 => "Not applicable",
     }
 }

@@ -1,7 +1,7 @@
 //! Types 26, 28 and 29: voltage, temperature and electrical current probes (clauses 7.27, 7.29,
 //! 7.30).
 
-use crate::{Field, Text, field::structure};
+use crate::{Field, Text, code::code, field::structure};
 
 /// The three kinds of probe differ in their units alone.
 macro_rules! probe {
@@ -34,14 +34,14 @@ macro_rules! probe {
         }
 
         impl<'a> $probe<'a> {
-            /// Where it sits, in the standard's words, if it lists it.
-            pub fn location(&self) -> Option<Field<'a, Option<&'static str>>> {
-                Some(self.location_and_status()?.map(|raw| location(raw & 0x1F)))
+            /// Where it sits.
+            pub fn location(&self) -> Option<Field<'a, ProbeLocation>> {
+                Some(self.location_and_status()?.map(|raw| ProbeLocation(raw & 0x1F)))
             }
 
-            /// Its status in the standard's words, if it lists it.
-            pub fn status(&self) -> Option<Field<'a, Option<&'static str>>> {
-                Some(self.location_and_status()?.map(|raw| super::status(raw >> 5)))
+            /// Its status.
+            pub fn status(&self) -> Option<Field<'a, ProbeStatus>> {
+                Some(self.location_and_status()?.map(|raw| ProbeStatus(raw >> 5)))
             }
         }
     };
@@ -63,9 +63,9 @@ probe! {
     CurrentProbe = 29, "Electrical Current Probe", "milliamperes", "tenths of milliamperes"
 }
 
-/// Where a probe sits (clauses 7.27.1, 7.29.1, 7.30.1; 0Ch and on are for temperature alone).
-fn location(code: u8) -> Option<&'static str> {
-    Some(match code {
+code! {
+    /// Where a probe sits (clauses 7.27.1, 7.29.1, 7.30.1; 0Ch and on are for temperature alone).
+    ProbeLocation(u8) {
         0x01 => "Other",
         0x02 => "Unknown",
         0x03 => "Processor",
@@ -81,6 +81,17 @@ fn location(code: u8) -> Option<&'static str> {
         0x0D => "Back Panel Board",
         0x0E => "Power System Board",
         0x0F => "Drive Back Plane",
-        _ => return None,
-    })
+    }
+}
+
+code! {
+    /// Status of a probe or cooling device (clauses 7.27.1 and 7.28.1).
+    ProbeStatus(u8) {
+        1 => "Other",
+        2 => "Unknown",
+        3 => "OK",
+        4 => "Non-critical",
+        5 => "Critical",
+        6 => "Non-recoverable",
+    }
 }

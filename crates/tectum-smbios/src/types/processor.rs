@@ -1,6 +1,11 @@
 //! Type 4, Processor Information (clause 7.5).
 
-use crate::{Field, Handle, Text, code::code, field::structure};
+use super::ProcessorFamily;
+use crate::{
+    Field, Handle, Text,
+    code::{code, flags},
+    field::structure,
+};
 
 structure! {
     /// One processor socket.
@@ -47,8 +52,8 @@ structure! {
         0x24 core_enabled_code: u8,
         /// Threads; 0 unknown, FFh see thread count 2.
         0x25 thread_count_code: u8,
-        /// Characteristics, one bit each (clause 7.5.9).
-        0x26 characteristics: u16,
+        /// Characteristics (clause 7.5.9).
+        0x26 characteristics: ProcessorCharacteristics,
         /// Processor family 2.
         0x28 family_2: u16,
         /// Cores where there are 256 or more.
@@ -191,10 +196,42 @@ code! {
         0x4E => "Socket BGA4129",
         0x4F => "Socket LGA4710",
         0x50 => "Socket LGA7529",
+        0x51 => "Socket BGA1964",
+        0x52 => "Socket BGA1792",
+        0x53 => "Socket BGA2049",
+        0x54 => "Socket BGA2551",
+        0x55 => "Socket LGA1851",
+        0x56 => "Socket BGA2114",
+        0x57 => "Socket BGA2833",
+    }
+}
+
+flags! {
+    /// What a processor can do (clause 7.5.9).
+    ProcessorCharacteristics(u16) {
+        0 => "Reserved",
+        1 => "Unknown",
+        2 => "64-bit Capable",
+        3 => "Multi-Core",
+        4 => "Hardware Thread",
+        5 => "Execute Protection",
+        6 => "Enhanced Virtualization",
+        7 => "Power/Performance Control",
+        8 => "128-bit Capable",
+        9 => "Arm64 SoC ID",
     }
 }
 
 impl<'a> ProcessorInformation<'a> {
+    /// The family, from family 2 where the byte says so.
+    pub fn family(&self) -> Option<Field<'a, ProcessorFamily>> {
+        let short = self.family_code()?;
+        if short.value == 0xFE {
+            return Some(self.family_2()?.map(ProcessorFamily));
+        }
+        Some(short.map(|code| ProcessorFamily(u16::from(code))))
+    }
+
     /// Cores, from the second field where the byte cannot hold them; `None` also where unknown.
     pub fn core_count(&self) -> Option<Field<'a, u16>> {
         count(self.core_count_code()?, self.core_count_2())

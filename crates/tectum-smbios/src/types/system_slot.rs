@@ -1,6 +1,11 @@
 //! Type 9, System Slots (clause 7.10).
 
-use crate::{Field, Text, code::code, field, field::structure};
+use crate::{
+    Field, Text,
+    code::{code, flags},
+    field,
+    field::structure,
+};
 
 structure! {
     /// One slot for an expansion card or drive.
@@ -17,10 +22,10 @@ structure! {
         0x08 length: SlotLength,
         /// Its id, by the kind of slot (clause 7.10.5).
         0x09 slot_id: u16,
-        /// Characteristics 1, one bit each (clause 7.10.6).
-        0x0B characteristics_1: u8,
-        /// Characteristics 2, one bit each (clause 7.10.7).
-        0x0C characteristics_2: u8,
+        /// Characteristics 1 (clause 7.10.6).
+        0x0B characteristics_1: SlotCharacteristics1,
+        /// Characteristics 2 (clause 7.10.7).
+        0x0C characteristics_2: SlotCharacteristics2,
         /// PCI segment group of what sits in it; FFFFh where it has none.
         0x0D segment_group: u16,
         /// PCI bus; FFh where it has none.
@@ -162,6 +167,45 @@ code! {
     }
 }
 
+flags! {
+    /// What a slot gives (clause 7.10.6).
+    SlotCharacteristics1(u8) {
+        0 => "Unknown",
+        1 => "Provides 5.0 volts",
+        2 => "Provides 3.3 volts",
+        3 => "Opening is shared with another slot",
+        4 => "PC Card slot supports PC Card-16",
+        5 => "PC Card slot supports CardBus",
+        6 => "PC Card slot supports Zoom Video",
+        7 => "PC Card slot supports Modem Ring Resume",
+    }
+}
+
+flags! {
+    /// What a slot can (clause 7.10.7).
+    SlotCharacteristics2(u8) {
+        0 => "PCI slot supports Power Management Event (PME#) signal",
+        1 => "Slot supports hot-plug devices",
+        2 => "PCI slot supports SMBus signal",
+        3 => "PCIe slot supports bifurcation",
+        4 => "Slot supports async/surprise removal",
+        5 => "Flexbus slot, CXL 1.0 capable",
+        6 => "Flexbus slot, CXL 2.0 capable",
+        7 => "Flexbus slot, CXL 3.0 capable",
+    }
+}
+
+code! {
+    /// Height of the cards that a slot takes (clause 7.10.12).
+    SlotHeight(u8) {
+        0x00 => "Not applicable",
+        0x01 => "Other",
+        0x02 => "Unknown",
+        0x03 => "Full height",
+        0x04 => "Low-profile",
+    }
+}
+
 /// One of the further devices that share a slot (clause 7.10.9).
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct SlotPeer {
@@ -219,7 +263,7 @@ impl<'a> SystemSlot<'a> {
     }
 
     /// Height of the cards it takes (SMBIOS 3.5, clause 7.10.12).
-    pub fn height_code(&self) -> Option<Field<'a, u8>> {
+    pub fn height(&self) -> Option<Field<'a, SlotHeight>> {
         field::read(&self.structure(), self.behind_peers()? + 4)
     }
 }

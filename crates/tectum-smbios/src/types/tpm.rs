@@ -1,6 +1,6 @@
 //! Type 43, TPM Device (clause 7.44).
 
-use crate::{Field, Text, bytes, field::structure};
+use crate::{Field, Text, bytes, code::flags, field::structure};
 
 structure! {
     /// The Trusted Platform Module.
@@ -15,10 +15,22 @@ structure! {
         0x0E firmware_version_2: u32,
         /// What the maker calls it.
         0x12 description: Text<'a>,
-        /// Characteristics, one bit each (clause 7.44.1).
-        0x13 characteristics: u64,
+        /// Characteristics (clause 7.44.1).
+        0x13 characteristics: TpmCharacteristics,
         /// The maker's own double word.
         0x1B oem_defined: u32,
+    }
+}
+
+flags! {
+    /// How a TPM's family can be configured (clause 7.44.1).
+    TpmCharacteristics(u64) {
+        0 => "Reserved",
+        1 => "Reserved",
+        2 => "TPM device characteristics are not supported",
+        3 => "Family configurable via firmware update",
+        4 => "Family configurable via platform software support",
+        5 => "Family configurable via OEM proprietary mechanism",
     }
 }
 

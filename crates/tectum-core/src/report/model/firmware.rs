@@ -1,6 +1,6 @@
 use crate::report::{
     fact::Fact,
-    kinds::{FreeText, Text, terms},
+    kinds::{FreeText, Text, Uuid, terms},
     record::{Parts, record},
 };
 
@@ -23,8 +23,22 @@ record! {
         secure_boot: Fact<bool>,
         /// Whether UEFI is in setup mode, in which its keys can be changed by anybody.
         setup_mode: Fact<bool>,
+        /// Release of the embedded controller's firmware as `major.minor`.
+        controller_release: Fact<Text>,
+        /// What the firmware can do, in the standard's words.
+        characteristics: Fact<Vec<Text>>,
+        /// The language it speaks, as it writes it.
+        language: Fact<Text>,
+        /// The languages it can speak.
+        languages: Fact<Vec<Text>>,
+        /// Versions of the processors' microcode, each once.
+        microcode: Fact<Vec<Text>>,
+        /// Trusted Platform Modules that the kernel drives.
+        tpms: Parts<TpmChip>,
         /// The command line that the kernel was started with.
-        kernel_command_line: Fact<FreeText>,
+        kernel_command_line: Fact<Text>,
+        /// The parameters on that command line.
+        boot_parameters: Parts<BootParameter>,
         /// The tables that the firmware describes the machine with to the kernel.
         acpi_tables: Parts<AcpiTable>,
         /// Pieces of firmware as the firmware itself lists them (SMBIOS type 45).
@@ -55,6 +69,39 @@ record! {
 }
 
 record! {
+    /// One parameter of the kernel's command line (`Documentation/admin-guide/kernel-parameters`).
+    BootParameter "boot parameter" {
+        place [name, number];
+
+        /// Its place among those of the same name, from 1.
+        number: Fact<u64>,
+        /// Its name.
+        name: Fact<Text>,
+        /// Its value, where it says nothing of whose machine this is.
+        value: Fact<Text>,
+        /// The UUID that its value names.
+        uuid: Fact<Uuid>,
+        /// Its value, where it may hold an address, a name or a secret.
+        private_value: Fact<FreeText>,
+    }
+}
+
+record! {
+    /// A Trusted Platform Module that the kernel drives (`/sys/class/tpm`).
+    TpmChip "TPM chip" {
+        place [description];
+        names [name];
+
+        /// The kernel's name for it.
+        name: Fact<Text>,
+        /// Major version of the TPM specification.
+        major_version: Fact<u64>,
+        /// What the firmware or driver calls it.
+        description: Fact<Text>,
+    }
+}
+
+record! {
     /// One piece of firmware (SMBIOS type 45, DSP0134 clause 7.46).
     FirmwareItem "piece of firmware" {
         place [name];
@@ -67,6 +114,12 @@ record! {
         id: Fact<Text>,
         /// The release date.
         date: Fact<Text>,
+        /// The oldest version that it can be set back to.
+        lowest_version: Fact<Text>,
+        /// Size of the image in bytes.
+        image_bytes: Fact<u64>,
+        /// What can be done with it, in the standard's words.
+        characteristics: Fact<Vec<Text>>,
         /// The maker.
         manufacturer: Fact<Text>,
         /// Its state, in the standard's words.

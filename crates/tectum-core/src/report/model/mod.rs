@@ -10,14 +10,23 @@ mod platform;
 mod storage;
 
 pub use cpu::{Cpu, CpuCache, CpuPackage, CpuReadings, CpuSocket, RunsOn, SocketState};
-pub use firmware::{AcpiTable, Firmware, FirmwareItem, FirmwareKind, UpdatableFirmware};
+pub use firmware::{
+    AcpiTable, BootParameter, Firmware, FirmwareItem, FirmwareKind, TpmChip, UpdatableFirmware,
+};
 pub use gpu::{Gpu, GpuDevice};
 pub use machine::Machine;
-pub use memory::{Memory, MemoryArray, MemoryModule, MemoryReadings, MemorySlot, SlotState};
+pub use memory::{
+    CompressedSwap, CxlMemory, EccController, EccCount, EccModule, Hugepages, HugepagesInUse,
+    Memory, MemoryArray, MemoryBlocks, MemoryChannel, MemoryModule, MemoryReadings, MemorySlot,
+    NumaNode, NumaNodeReadings, PersistentMemory, SlotState, Unmanaged, ZramDevice,
+};
 pub use os::{Os, OsReadings, ReleaseField};
 pub use platform::{
-    Board, Chassis, DeviceTree, ExpansionSlot, ManagementController, OemString, OnboardDevice,
-    Platform, Port, PowerSupply, System, Tpm,
+    Battery, Board, Chassis, CoolingDevice, CurrentProbe, DeviceTree, ExpansionSlot,
+    FirmwareSource, FirmwareTables, HardwareSecurity, HostInterface, Management,
+    ManagementComponent, ManagementController, ManagementDevice, OemString, OnboardDevice,
+    OtherStructure, Platform, Port, PowerSupply, Probes, RemoteAccess, RunsIn, System, TableOddity,
+    TemperatureProbe, Tpm, Virtualization, VirtualizationSign, VoltageProbe,
 };
 pub use storage::{Disk, DiskBus, DiskKind, OpticalDrive, Partition, Storage};
 

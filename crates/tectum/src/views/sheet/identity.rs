@@ -151,7 +151,7 @@ fn firmware_parts(platform: &Platform, page: &mut Sheet) {
             })
             .collect(),
     );
-    for controller in platform.management_controllers.iter() {
+    for controller in platform.management.controllers.iter() {
         page.gap();
         page.beside()
             .quiet("management controller ")

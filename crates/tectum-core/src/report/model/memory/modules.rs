@@ -1,28 +1,18 @@
+//! Modules and the slots they sit in, as the firmware describes them.
+
 use crate::report::{
     fact::Fact,
     kinds::{AssetTag, Serial, Text, terms},
-    record::{Parts, record},
+    record::record,
 };
-
-record! {
-    /// Memory as the firmware says it is installed.
-    Memory "memory" {
-        /// Sum of the modules' sizes in bytes.
-        installed_bytes: Fact<u64>,
-        /// Sets of slots that work together (SMBIOS type 16).
-        arrays: Parts<MemoryArray>,
-        /// Every slot, filled and empty (SMBIOS type 17).
-        slots: Parts<MemorySlot>,
-        /// Every module, with the slot it sits in.
-        modules: Parts<MemoryModule>,
-    }
-}
 
 record! {
     /// A set of slots (SMBIOS type 16, DSP0134 clause 7.17).
     MemoryArray "memory array" {
-        place [location, usage];
+        place [location, usage, number];
 
+        /// Its number, from 1, in the order of the tables.
+        number: Fact<u64>,
         /// Where the array sits, in the standard's words.
         location: Fact<Text>,
         /// What it is used for, in the standard's words.
@@ -33,6 +23,10 @@ record! {
         maximum_capacity_bytes: Fact<u64>,
         /// How many slots it has.
         slots: Fact<u64>,
+        /// Slots without a module.
+        free_slots: Fact<u64>,
+        /// The largest module that it takes if all its slots take the same, in bytes.
+        largest_module_bytes: Fact<u64>,
     }
 }
 
@@ -46,6 +40,12 @@ record! {
         locator: Fact<Text>,
         /// The bank's label.
         bank: Fact<Text>,
+        /// The number of the array it belongs to.
+        array: Fact<u64>,
+        /// The channel it belongs to, where the firmware describes channels.
+        channel: Fact<u64>,
+        /// The set of slots that must be filled alike.
+        set: Fact<u64>,
         /// Whether a module sits in it.
         state: Fact<SlotState>,
     }
@@ -67,10 +67,20 @@ record! {
         form_factor: Fact<Text>,
         /// Kind of memory, in the standard's words.
         kind: Fact<Text>,
+        /// Details of the kind, in the standard's words.
+        detail: Fact<Vec<Text>>,
+        /// Technology, in the standard's words.
+        technology: Fact<Text>,
+        /// What it can be used as, in the standard's words.
+        modes: Fact<Vec<Text>>,
         /// Highest speed in million transfers a second.
         speed_mts: Fact<u64>,
         /// Speed as configured in million transfers a second.
         configured_speed_mts: Fact<u64>,
+        /// Smallest voltage in millivolts.
+        minimum_voltage_mv: Fact<u64>,
+        /// Largest voltage in millivolts.
+        maximum_voltage_mv: Fact<u64>,
         /// Voltage as configured in millivolts.
         configured_voltage_mv: Fact<u64>,
         /// Ranks.
@@ -79,35 +89,28 @@ record! {
         data_width_bits: Fact<u64>,
         /// Width with check bits in bits.
         total_width_bits: Fact<u64>,
+        /// Bits beside the data that errors are found by: total width less data width.
+        check_bits: Fact<u64>,
+        /// Volatile part in bytes.
+        volatile_bytes: Fact<u64>,
+        /// Non-volatile part in bytes.
+        non_volatile_bytes: Fact<u64>,
+        /// Cache part in bytes.
+        cache_bytes: Fact<u64>,
+        /// Version of the module's own firmware.
+        firmware_version: Fact<Text>,
         /// The maker.
         manufacturer: Fact<Text>,
+        /// The maker's name in the list of JEDEC (JEP-106), by the number that the module gives.
+        manufacturer_by_id: Fact<Text>,
+        /// The maker of the subsystem controller, by its JEP-106 number.
+        controller_manufacturer_by_id: Fact<Text>,
         /// The part number.
         part_number: Fact<Text>,
         /// The serial number.
         serial: Fact<Serial>,
         /// The owner's inventory number.
         asset_tag: Fact<AssetTag>,
-    }
-}
-
-record! {
-    /// Memory use (`/proc/meminfo`, proc(5)).
-    MemoryReadings "memory readings" {
-        /// What the kernel manages, in bytes.
-        total_bytes: Fact<u64>,
-        /// What nothing uses, in bytes.
-        free_bytes: Fact<u64>,
-        /// What programs can get without swapping, in bytes. It holds what can be reclaimed of the
-        /// cache already and is not to be added to what is free.
-        available_bytes: Fact<u64>,
-        /// Buffers of block devices, in bytes.
-        buffers_bytes: Fact<u64>,
-        /// Page cache, in bytes.
-        cached_bytes: Fact<u64>,
-        /// Swap space, in bytes.
-        swap_total_bytes: Fact<u64>,
-        /// Unused swap space, in bytes.
-        swap_free_bytes: Fact<u64>,
     }
 }
 
@@ -118,5 +121,23 @@ terms! {
         Filled = "filled",
         /// No module.
         Empty = "empty",
+        /// A module that the firmware has disabled.
+        Disabled = "disabled",
+    }
+}
+
+record! {
+    /// One memory channel (SMBIOS type 37, DSP0134 clause 7.38).
+    MemoryChannel "memory channel" {
+        place [number];
+
+        /// Its number, from 1, in the order of the tables.
+        number: Fact<u64>,
+        /// What kind of channel it is, in the standard's words.
+        kind: Fact<Text>,
+        /// The most load it takes.
+        maximum_load: Fact<u64>,
+        /// The labels of its slots.
+        slots: Fact<Vec<Text>>,
     }
 }

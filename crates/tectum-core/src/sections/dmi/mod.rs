@@ -1,28 +1,31 @@
 //! The firmware's tables as sections see them: fields that turn into facts.
 
-use std::{borrow::Cow, sync::Arc};
+mod origin;
 
-use tectum_smbios::{EntryPoint, Field, Structure, Text as FirmwareText, Version, walk};
+use std::{borrow::Cow, collections::HashMap, sync::Arc};
+
+use tectum_smbios::{
+    EntryPoint, Field, Flag, Handle, Inspection, Structure, Text as FirmwareText, Version, inspect,
+    walk,
+};
+
+pub(super) use self::origin::Origin;
+use self::origin::Table;
 
 use super::file::{File, meaningful};
 use crate::{
     report::{
         fact::{Evidence, Fact, Gap, Why},
         kinds::Text,
-        record::{Described, Parts},
+        record::{Described, NodeMut, Parts, Record},
     },
     source::Lease,
 };
 
-/// The kernel publishes the structure table here (`Documentation/ABI/testing/sysfs-firmware-dmi-tables`).
-const TABLE: &str = "/sys/firmware/dmi/tables/DMI";
 const ENTRY_POINT: &str = "/sys/firmware/dmi/tables/smbios_entry_point";
 /// The strings that the kernel publishes to everybody (`Documentation/ABI/stable/sysfs-class-dmi`
 /// names them as they stand in the folder).
 const PUBLISHED: &str = "/sys/class/dmi/id";
-
-/// A table larger than the 16-bit length of the 32-bit entry point can say is rare but allowed.
-const TABLE_LIMIT: usize = 4 << 20;
 
 /// The rule by which a code of the standard becomes words.
 pub(super) const NAME: &str = "the standard's name for the code";
@@ -35,21 +38,41 @@ pub(super) fn named(code: impl std::fmt::Display) -> Option<Text> {
 
 /// The firmware's tables.
 pub(super) struct Tables {
-    table: File,
+    table: Table,
     entry_point: File,
 }
 
 impl Tables {
     pub(super) fn read(lease: &Lease) -> Self {
-        Self {
-            table: File::read_up_to(lease, TABLE, TABLE_LIMIT),
-            entry_point: File::read(lease, ENTRY_POINT),
-        }
+        Self { table: Table::read(lease), entry_point: File::read(lease, ENTRY_POINT) }
     }
 
     /// Why there is nothing to read, if so.
     pub(super) fn gap(&self) -> Option<Gap> {
-        self.table.bytes().err().cloned()
+        self.table.bytes.as_ref().err().cloned()
+    }
+
+    /// Where the tables come from, if they can be read.
+    pub(super) fn origin(&self) -> Option<Origin> {
+        self.table.bytes.is_ok().then_some(self.table.origin)
+    }
+
+    /// The tables looked at as a whole.
+    pub(super) fn inspection(&self) -> Inspection {
+        let entry = self.entry_point.bytes().ok().and_then(|bytes| EntryPoint::parse(bytes).ok());
+        // The files of one structure each may leave some out, so the entry point cannot be held
+        // against them.
+        let entry = entry.filter(|_| self.table.origin == Origin::WholeTable);
+        inspect(self.bytes(), entry.as_ref())
+    }
+
+    /// How many bytes there are.
+    pub(super) fn length(&self) -> usize {
+        self.bytes().len()
+    }
+
+    fn bytes(&self) -> &[u8] {
+        self.table.bytes.as_ref().map_or(&[][..], |bytes| &bytes[..])
     }
 
     /// The version of the standard.
@@ -80,8 +103,16 @@ impl Tables {
 
     /// The structures that can be read, in their order.
     pub(super) fn structures(&self) -> impl Iterator<Item = Structure<'_>> {
-        let bytes = self.table.bytes().map_or(&[][..], |bytes| &bytes[..]);
-        walk(bytes).filter_map(Result::ok)
+        walk(self.bytes()).filter_map(Result::ok)
+    }
+
+    /// The structures by their handles; where several have one handle, the first.
+    pub(super) fn by_handle(&self) -> HashMap<Handle, Structure<'_>> {
+        let mut all = HashMap::new();
+        for structure in self.structures() {
+            all.entry(structure.handle()).or_insert(structure);
+        }
+        all
     }
 
     /// The structures of one type.
@@ -111,16 +142,14 @@ impl Tables {
 
     /// Evidence that names the table as a whole.
     pub(super) fn whole(&self, rule: impl Into<Cow<'static, str>>) -> Evidence {
-        Evidence::new(Arc::clone(self.table.path()), rule).place("the whole table")
+        Evidence::new(self.path(), rule).place("the whole table")
     }
 
     /// Why a structure that the standard requires is not there.
     pub(super) fn no_structure(&self, number: u8) -> Gap {
         self.gap().unwrap_or_else(|| {
-            Gap::new(Why::NotProvided).tried(
-                Arc::clone(self.table.path()),
-                format!("holds no structure of type {number}"),
-            )
+            Gap::new(Why::NotProvided)
+                .tried(self.path(), format!("holds no structure of type {number}"))
         })
     }
 
@@ -135,19 +164,39 @@ impl Tables {
         U: std::fmt::Display,
     {
         let Some(field) = field else { return Fact::gap(self.too_short()) };
-        let (place, hex) = (place(&field), hex(field.bytes));
+        let (handle, place, hex) = (field.handle, place(&field), hex(field.bytes));
         match meaning(field.value) {
             Some(value) => {
                 let raw = format!("{hex} ({value})");
-                Fact::known(value, self.evidence(place, &raw, rule))
+                Fact::known(value, self.at(handle, place, &raw, rule))
             }
             None => {
                 let answer = format!("{place} holds {hex}, which says that it is not known");
-                Fact::gap(
-                    Gap::new(Why::Blank).raw(&hex).tried(Arc::clone(self.table.path()), answer),
-                )
+                Fact::gap(Gap::new(Why::Blank).raw(&hex).tried(self.table.path_of(handle), answer))
             }
         }
+    }
+
+    /// The fact that a bit field gives: the standard's names of the bits that are set.
+    pub(super) fn flags<T, F: Iterator<Item = Flag>>(
+        &self,
+        field: Option<Field<'_, T>>,
+        set: impl FnOnce(T) -> F,
+    ) -> Fact<Vec<Text>> {
+        let Some(field) = field else { return Fact::gap(self.too_short()) };
+        let (handle, place, hex) = (field.handle, place(&field), hex(field.bytes));
+        let flags: Vec<Flag> = set(field.value).collect();
+        let unknown = |flag: &Flag| matches!(flag.name, Some("Unknown"));
+        if !flags.is_empty() && flags.iter().all(unknown) {
+            let answer = format!("{place} holds {hex}, which says that it is not known");
+            return Fact::gap(
+                Gap::new(Why::Blank).raw(&hex).tried(self.table.path_of(handle), answer),
+            );
+        }
+        let names: Vec<Text> = flags.iter().map(|flag| Text(flag.to_string())).collect();
+        let evidence =
+            self.at(handle, place, &hex, "the standard's names of the bits that are set");
+        Fact::known(names, evidence)
     }
 
     /// The fact that a string field gives.
@@ -157,7 +206,7 @@ impl Tables {
     ) -> Fact<T> {
         let Some(field) = field else { return Fact::gap(self.too_short()) };
         let place = place(&field);
-        let path = Arc::clone(self.table.path());
+        let (handle, path) = (field.handle, self.table.path_of(field.handle));
         let index = field.value.index;
         match field.value.escaped() {
             None if field.value.is_unset() => {
@@ -171,7 +220,8 @@ impl Tables {
                 match meaningful(&text) {
                     Ok(meant) => Fact::known(
                         T::from(meant),
-                        self.evidence(
+                        self.at(
+                            handle,
                             place,
                             &format!("{} → string {index}: {text}", hex(field.bytes)),
                             "the string that the field names, trimmed",
@@ -188,21 +238,39 @@ impl Tables {
 
     /// The table's path.
     pub(super) fn path(&self) -> Arc<str> {
-        Arc::clone(self.table.path())
+        Arc::clone(&self.table.path)
     }
 
-    /// Evidence that names a place in the table.
-    pub(super) fn at(&self, place: String, raw: &str, rule: &'static str) -> Evidence {
-        self.evidence(place, raw, rule)
+    /// A gap that names the table and what it says.
+    pub(super) fn says(&self, why: Why, answer: impl Into<Cow<'static, str>>) -> Gap {
+        Gap::new(why).tried(self.path(), answer)
     }
 
-    fn evidence(&self, place: String, raw: &str, rule: &'static str) -> Evidence {
-        Evidence::new(Arc::clone(self.table.path()), rule).place(place).raw(raw)
+    /// Gives every leaf of a part that was left unset the reason why.
+    pub(super) fn no_field(&self, part: &mut dyn Record, answer: &'static str) {
+        for index in 0..part.shape().fields.len() {
+            if let Some(NodeMut::Leaf(fact)) = part.node_mut(index)
+                && fact.missing().is_some_and(|gap| gap.tried.is_empty())
+            {
+                fact.set_missing(self.says(Why::NotProvided, answer));
+            }
+        }
+    }
+
+    /// Evidence that names a place in the structure of a handle.
+    pub(super) fn at(
+        &self,
+        handle: Handle,
+        place: String,
+        raw: &str,
+        rule: &'static str,
+    ) -> Evidence {
+        Evidence::new(self.table.path_of(handle), rule).place(place).raw(raw)
     }
 
     fn too_short(&self) -> Gap {
         Gap::new(Why::NotProvided).tried(
-            Arc::clone(self.table.path()),
+            self.path(),
             "the structure ends before this field: the firmware follows an older version of the standard",
         )
     }

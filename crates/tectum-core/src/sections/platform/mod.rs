@@ -1,23 +1,31 @@
-//! Who the machine is: system, boards, chassis.
+//! Who the machine is and what it is built of.
 
-use std::path::Path;
+mod management;
+mod parts;
+mod power;
+mod virtualization;
+
+use std::{collections::HashMap, path::Path};
 
 use tectum_smbios::{
-    Version,
-    types::{BaseboardInformation, ChassisInformation, SystemInformation},
+    Handle, Structure, Version,
+    types::{self, BaseboardInformation, ChassisInformation, ContainedKind, SystemInformation},
 };
 
 use super::{
     Found, Section,
-    dmi::{Tables, published},
-    file::{File, refused},
-    firmware_parts, os,
+    dmi::{NAME, Origin, Tables, named, published},
+    file::{File, listing_evidence, refused},
+    os,
 };
 use crate::{
     report::{
-        fact::{Fact, Gap, Why},
+        fact::{Evidence, Fact, Gap, Why},
         kinds::{Serial, Text, Uuid},
-        model::{Board, Chassis, DeviceTree, Machine, Platform, System},
+        model::{
+            Board, Chassis, DeviceTree, FirmwareSource, FirmwareTables, Machine, Platform, System,
+            TableOddity,
+        },
         record::Parts,
     },
     source::Lease,
@@ -27,12 +35,30 @@ pub(super) const SECTION: Section = Section {
     name: "platform",
     summary: "who the machine is: system, boards and chassis with makers and serial numbers",
     reads: &[
+        "/.dockerenv",
+        "/proc/1/cgroup",
+        "/proc/1/mountinfo",
+        "/proc/cpuinfo",
+        "/proc/sysinfo",
+        "/run/.containerenv",
+        "/run/systemd/container",
         "/sys/bus/pci/devices/*/driver",
+        "/sys/bus/pci/devices/*/vendor",
+        "/sys/bus/pci/devices/*/device",
+        "/sys/class/dmi/id",
         "/sys/class/dmi/id/*",
+        "/sys/devices/system/clocksource/clocksource0/available_clocksource",
+        "/sys/firmware/acpi/tables/FACP",
         "/sys/firmware/devicetree/base",
         "/sys/firmware/devicetree/base/*",
+        "/sys/firmware/devicetree/base/hypervisor/compatible",
+        "/sys/firmware/dmi/entries",
+        "/sys/firmware/dmi/entries/*/position",
+        "/sys/firmware/dmi/entries/*/raw",
         "/sys/firmware/dmi/tables",
         "/sys/firmware/dmi/tables/*",
+        "/sys/firmware/qemu_fw_cfg/rev",
+        "/sys/hypervisor/type",
     ],
     survey,
 };
@@ -43,19 +69,28 @@ pub(super) const DEVICE_TREE: &str = "/sys/firmware/devicetree/base";
 
 fn survey(lease: &Lease) -> Found {
     let tables = Tables::read(lease);
+    let all = tables.by_handle();
     let platform = Platform {
+        firmware_tables: firmware_tables(lease, &tables),
+        virtualization: virtualization::virtualization(lease, &tables),
         smbios_version: tables.version().map(|version| Text(version.to_string())),
         system: system(lease, &tables),
-        boards: boards(lease, &tables),
+        boards: boards(lease, &tables, &all),
         chassis: chassis(lease, &tables),
-        slots: firmware_parts::slots(lease, &tables),
-        onboard_devices: firmware_parts::onboard_devices(&tables),
-        ports: firmware_parts::ports(&tables),
-        power_supplies: firmware_parts::power_supplies(&tables),
-        oem_strings: firmware_parts::oem_strings(&tables),
-        management_controllers: firmware_parts::management_controllers(&tables),
-        tpms: firmware_parts::tpms(&tables),
-        boot_status: firmware_parts::boot_status(&tables),
+        slots: parts::slots(lease, &tables),
+        onboard_devices: parts::onboard_devices(&tables),
+        ports: parts::ports(&tables),
+        power_supplies: power::power_supplies(&tables),
+        oem_strings: parts::oem_strings(&tables),
+        configuration_options: parts::configuration_options(&tables),
+        batteries: power::batteries(&tables),
+        probes: power::probes(&tables),
+        cooling_devices: power::cooling_devices(&tables, &all),
+        management: management::management(&tables, &all),
+        security: management::security(&tables),
+        tpms: management::tpms(&tables),
+        boot_status: parts::boot_status(&tables),
+        other_structures: parts::other_structures(&tables),
         device_tree: device_tree(lease),
     };
     Box::new(|findings| findings.inventory.platform = Some(platform))
@@ -72,6 +107,9 @@ pub(super) const IDENTITY: Section = Section {
         "/sys/class/dmi/id/*",
         "/sys/firmware/devicetree/base",
         "/sys/firmware/devicetree/base/*",
+        "/sys/firmware/dmi/entries",
+        "/sys/firmware/dmi/entries/*/position",
+        "/sys/firmware/dmi/entries/*/raw",
         "/sys/firmware/dmi/tables",
         "/sys/firmware/dmi/tables/*",
     ],
@@ -138,7 +176,65 @@ fn uuid(tables: &Tables, system: Option<&SystemInformation<'_>>) -> Fact<Uuid> {
     })
 }
 
-fn boards(lease: &Lease, tables: &Tables) -> Parts<Board> {
+/// Where what the firmware says comes from, and what is odd about it.
+fn firmware_tables(lease: &Lease, tables: &Tables) -> FirmwareTables {
+    const PUBLISHED: &str = "/sys/class/dmi/id";
+    let Some(origin) = tables.origin() else {
+        let gap = tables.gap().unwrap_or_else(|| Gap::new(Why::NotProvided));
+        let published = lease.list(Path::new(PUBLISHED)).ok();
+        let compatible = File::read(lease, format!("{DEVICE_TREE}/compatible"));
+        let source = if published.is_some() {
+            let rule =
+                "the tables cannot be read, and the kernel publishes their first strings here";
+            Fact::known(
+                FirmwareSource::PublishedStrings,
+                listing_evidence(PUBLISHED, rule)
+                    .raw("strings of the first system, board and chassis"),
+            )
+        } else if compatible.bytes().is_ok() {
+            let rule = "there are no tables, and there is a device tree";
+            Fact::known(FirmwareSource::DeviceTree, compatible.evidence(rule))
+        } else {
+            Fact::gap(gap.clone())
+        };
+        return FirmwareTables {
+            source,
+            length_bytes: Fact::gap(gap.clone()),
+            structures: Fact::gap(gap.clone()),
+            oddities: Parts::missing(gap),
+        };
+    };
+    let whole = tables.inspection();
+    let (source, rule) = match origin {
+        Origin::WholeTable => (FirmwareSource::StructureTable, "the kernel's copy of the table"),
+        Origin::Entries => (
+            FirmwareSource::StructureEntries,
+            "there is no copy of the whole table; one file a structure, in the table's order",
+        ),
+    };
+    let oddities = whole.oddities.iter().map(|oddity| {
+        let what = oddity.to_string();
+        let evidence = tables.whole("looked at as a whole, with its entry point").raw(&what);
+        TableOddity { what: Fact::known(Text(what), evidence) }
+    });
+    let count = |count: usize, rule: &'static str| {
+        Fact::known(count as u64, tables.whole(rule).raw(&count.to_string()))
+    };
+    FirmwareTables {
+        source: Fact::known(
+            source,
+            Evidence::new(tables.path(), rule).raw(&format!("{} bytes", tables.length())),
+        ),
+        length_bytes: count(tables.length(), "counted"),
+        structures: count(whole.structures, "counted, the end of the table with them"),
+        oddities: Parts::known(
+            oddities.collect(),
+            tables.whole("looked at as a whole, with its entry point"),
+        ),
+    }
+}
+
+fn boards(lease: &Lease, tables: &Tables, all: &HashMap<Handle, Structure<'_>>) -> Parts<Board> {
     let known = tables.parts(
         BaseboardInformation::TYPE,
         BaseboardInformation::from_structure,
@@ -150,9 +246,9 @@ fn boards(lease: &Lease, tables: &Tables) -> Parts<Board> {
                 serial: tables.text(board.serial_number()),
                 asset_tag: tables.text(board.asset_tag()),
                 location: tables.text(board.location_in_chassis()),
-                kind: tables.fact(board.board_type(), "the standard's name for the code", |kind| {
-                    Some(Text(kind.to_string()))
-                }),
+                kind: tables.fact(board.board_type(), NAME, named),
+                features: tables.flags(board.feature_flags(), |bits| bits.set()),
+                holds: board_holds(tables, board, all),
             })
         },
     );
@@ -167,9 +263,54 @@ fn boards(lease: &Lease, tables: &Tables) -> Parts<Board> {
         asset_tag: published(lease, "board_asset_tag"),
         location: Fact::gap(beyond()),
         kind: Fact::gap(beyond()),
+        features: Fact::gap(beyond()),
+        holds: Fact::gap(beyond()),
     };
     let some = board.manufacturer.is_known() || board.product.is_known();
     published_part(known, some, board)
+}
+
+fn board_holds(
+    tables: &Tables,
+    board: &BaseboardInformation<'_>,
+    all: &HashMap<Handle, Structure<'_>>,
+) -> Fact<Vec<Text>> {
+    let Some(count) = board.contained_count() else {
+        return Fact::gap(tables.says(Why::NotProvided, "the structure ends before this field"));
+    };
+    let names = board.contained_handles().map(|handle| {
+        let name = parts::label(all, handle).unwrap_or_else(|| format!("structure {handle}"));
+        let kind = all.get(&handle).and_then(|structure| types::title(structure.kind()));
+        Text(match kind {
+            Some(kind) if kind != name => format!("{name} ({kind})"),
+            _ => name,
+        })
+    });
+    let place = format!("handle {}, offset 0x0F, {} handles", count.handle, count.value);
+    let raw = board.contained_handles().map(|it| it.to_string()).collect::<Vec<_>>().join(" ");
+    let rule = "the labels of the structures with these handles";
+    Fact::known(names.collect(), tables.at(count.handle, place, &raw, rule))
+}
+
+/// What a chassis can hold.
+fn chassis_can_hold(tables: &Tables, chassis: &ChassisInformation<'_>) -> Fact<Vec<Text>> {
+    let Some(count) = chassis.contained_count() else {
+        return Fact::gap(tables.says(Why::NotProvided, "the structure ends before this field"));
+    };
+    let names: Vec<Text> = chassis
+        .contained_elements()
+        .map(|element| {
+            let kind = match element.kind {
+                ContainedKind::Board(kind) => kind.to_string(),
+                ContainedKind::Structure(number) => types::title(number)
+                    .map_or_else(|| format!("structures of type {number}"), str::to_owned),
+            };
+            Text(format!("{kind}: {} to {}", element.minimum, element.maximum))
+        })
+        .collect();
+    let place = format!("handle {}, offset 0x15, {} records", count.handle, count.value);
+    let raw = names.iter().map(|name| name.0.as_str()).collect::<Vec<_>>().join("; ");
+    Fact::known(names, tables.at(count.handle, place, &raw, "the contained element records"))
 }
 
 fn chassis(lease: &Lease, tables: &Tables) -> Parts<Chassis> {
@@ -192,6 +333,15 @@ fn chassis(lease: &Lease, tables: &Tables) -> Parts<Chassis> {
                 height_units: tables.fact(chassis.height_units(), "rack units", |units| {
                     (units != 0).then_some(u64::from(units))
                 }),
+                has_lock: tables.fact(chassis.has_lock(), "bit 7", Some),
+                power_cords: tables.fact(chassis.power_cords(), "0 is unspecified", |cords| {
+                    (cords != 0).then_some(u64::from(cords))
+                }),
+                bootup_state: tables.fact(chassis.bootup_state(), NAME, named),
+                power_supply_state: tables.fact(chassis.power_supply_state(), NAME, named),
+                thermal_state: tables.fact(chassis.thermal_state(), NAME, named),
+                security_status: tables.fact(chassis.security_status(), NAME, named),
+                can_hold: chassis_can_hold(tables, chassis),
             })
         },
     );
@@ -212,6 +362,13 @@ fn chassis(lease: &Lease, tables: &Tables) -> Parts<Chassis> {
         asset_tag: published(lease, "chassis_asset_tag"),
         sku: Fact::gap(beyond()),
         height_units: Fact::gap(beyond()),
+        has_lock: Fact::gap(beyond()),
+        power_cords: Fact::gap(beyond()),
+        bootup_state: Fact::gap(beyond()),
+        power_supply_state: Fact::gap(beyond()),
+        thermal_state: Fact::gap(beyond()),
+        security_status: Fact::gap(beyond()),
+        can_hold: Fact::gap(beyond()),
     };
     let some = chassis.manufacturer.is_known() || chassis.kind.is_known();
     published_part(known, some, chassis)
