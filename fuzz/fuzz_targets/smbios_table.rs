@@ -1,9 +1,9 @@
-//! Walks a table and reads every field and list of every structure.
+//! Walks a table and reads every field and list of every structure, then looks at it as a whole.
 
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use tectum_smbios::{types::*, walk};
+use tectum_smbios::{EntryPoint, inspect, types::*, walk};
 
 fuzz_target!(|bytes: &[u8]| {
     for structure in walk(bytes).flatten() {
@@ -23,12 +23,12 @@ fuzz_target!(|bytes: &[u8]| {
             BiosInformation: rom_size, supports_uefi;
             SystemInformation: uuid, family;
             BaseboardInformation: board_type => contained_handles;
-            ChassisInformation: sku_number, chassis_type;
-            ProcessorInformation: core_count, thread_count, voltage_mv;
+            ChassisInformation: sku_number, chassis_type => contained_elements;
+            ProcessorInformation: core_count, thread_count, voltage_mv, family;
             MemoryController: supported_speeds => module_handles;
             MemoryModuleInformation: installed_size, enabled_size;
-            CacheInformation: installed_size, maximum_size, level;
-            SystemSlot: pci_address, information, physical_width, pitch, height_code => peers;
+            CacheInformation: installed_size, maximum_size, level, location, operational_mode;
+            SystemSlot: pci_address, information, physical_width, pitch, height => peers;
             OnBoardDevices: => devices;
             OemStrings: => texts;
             BiosLanguage: current => languages;
@@ -41,6 +41,7 @@ fuzz_target!(|bytes: &[u8]| {
             PortableBattery: design_capacity_mwh, sbds_date;
             VoltageProbe: location, status;
             CoolingDevice: device_type, status;
+            SystemReset: boot_option, boot_option_on_limit;
             BootIntegrity: checksum_holds;
             BootInformation: detail;
             MemoryChannel: => devices;
@@ -54,5 +55,23 @@ fuzz_target!(|bytes: &[u8]| {
             FirmwareInventory: image_size_bytes => associated_handles;
             StringProperty: value;
         }
+        macro_rules! flags {
+            ($($ty:ident: $accessor:ident;)*) => {$(
+                if let Some(field) = $ty::from_structure(structure).and_then(|it| it.$accessor()) {
+                    let _ = field.value.set().map(|flag| flag.to_string().len()).sum::<usize>();
+                }
+            )*};
+        }
+        flags! {
+            BiosInformation: characteristics;
+            BaseboardInformation: feature_flags;
+            ProcessorInformation: characteristics;
+            MemoryDevice: type_detail;
+            SystemSlot: characteristics_2;
+            TpmDevice: characteristics;
+        }
+        let _ = title(structure.kind());
     }
+    let whole = inspect(bytes, EntryPoint::parse(bytes).ok().as_ref());
+    assert!(whole.used_bytes <= bytes.len());
 });

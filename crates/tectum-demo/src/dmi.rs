@@ -55,6 +55,14 @@ impl StructureBuilder {
         self.bytes(&value.to_le_bytes())
     }
 
+    /// Strings that no field names, as the structures of free-form strings have them.
+    #[must_use]
+    pub fn strings(mut self, first: &str, rest: &[String]) -> Self {
+        self.strings.push(first.as_bytes().to_vec());
+        self.strings.extend(rest.iter().map(|text| text.as_bytes().to_vec()));
+        self
+    }
+
     /// Bytes as they are.
     #[must_use]
     pub fn bytes(mut self, bytes: &[u8]) -> Self {
@@ -247,7 +255,13 @@ fn structures(machine: &Machine) -> Vec<StructureBuilder> {
                 .word(large(threads)),
         );
     }
-    all.push(
+    all.extend(memory(machine));
+    all.extend(parts(machine));
+    all
+}
+
+fn memory(machine: &Machine) -> Vec<StructureBuilder> {
+    let mut all = vec![
         StructureBuilder::new(16, 0x1000)
             .byte(0x03)
             .byte(0x03)
@@ -256,12 +270,146 @@ fn structures(machine: &Machine) -> Vec<StructureBuilder> {
             .word(0xFFFE)
             .word(u16::try_from(machine.slots.len()).unwrap_or(u16::MAX))
             .qword(machine.memory_capacity),
-    );
+    ];
+    let mut channels: Vec<(&str, Vec<u16>)> = Vec::new();
     for (number, slot) in (0u16..).zip(&machine.slots) {
         let handle = 0x1100u16.wrapping_add(number);
         all.push(memory_device(handle, &slot.locator, &slot.bank, slot.module.as_ref()));
+        match channels.last_mut().filter(|(bank, _)| *bank == slot.bank) {
+            Some((_, handles)) => handles.push(handle),
+            None => channels.push((&slot.bank, vec![handle])),
+        }
+    }
+    // A slot that is its own channel is no channel worth telling.
+    for (number, (_, handles)) in (0u16..).zip(channels.iter().filter(|(_, all)| all.len() > 1)) {
+        let count = u8::try_from(handles.len()).unwrap_or(u8::MAX);
+        let channel = StructureBuilder::new(37, 0x2500u16.wrapping_add(number));
+        let head = channel.byte(0x01).byte(count).byte(count);
+        all.push(handles.iter().fold(head, |channel, handle| channel.byte(1).word(*handle)));
     }
     all
+}
+
+/// What the firmware tells of and the kernel alone does not.
+fn parts(machine: &Machine) -> Vec<StructureBuilder> {
+    let mut all = Vec::new();
+    for (number, slot) in (0u16..).zip(&machine.card_slots) {
+        let (segment, bus, function) = match pci(&slot.address) {
+            Some((bus, function)) => (0, bus, function),
+            None => (0xFFFF, 0xFF, 0xFF),
+        };
+        all.push(
+            StructureBuilder::new(9, 0x0900 + number)
+                .text(&slot.label)
+                .byte(slot.kind)
+                .byte(slot.width)
+                .byte(if segment == 0 { 0x04 } else { 0x03 })
+                .byte(0x04)
+                .word(number + 1)
+                .byte(0x04)
+                .byte(0x03)
+                .word(segment)
+                .byte(bus)
+                .byte(function),
+        );
+    }
+    if let Some((first, rest)) = machine.oem_strings.split_first() {
+        let count = u8::try_from(rest.len() + 1).unwrap_or(u8::MAX);
+        all.push(StructureBuilder::new(11, 0x0B00).byte(count).strings(first, rest));
+    }
+    for (number, fan) in (0u16..).zip(&machine.fans) {
+        all.push(
+            StructureBuilder::new(28, 0x1C00 + number)
+                .text(&fan.probe)
+                .byte(0x67)
+                .word(900)
+                .word(0)
+                .word(0x8000)
+                .word(0x8000)
+                .word(0x8000)
+                .dword(0)
+                .word(250),
+        );
+        all.push(
+            StructureBuilder::new(27, 0x1B00 + number)
+                .word(0x1C00 + number)
+                .byte(0x63)
+                .byte(1)
+                .dword(0)
+                .word(fan.rpm)
+                .text(&fan.name),
+        );
+    }
+    for (number, supply) in (0u16..).zip(&machine.power_supplies) {
+        all.push(
+            StructureBuilder::new(39, 0x2700 + number)
+                .byte(1)
+                .text(&supply.location)
+                .text(&supply.name)
+                .text(&supply.manufacturer)
+                .text(&supply.serial)
+                .text("")
+                .text(&supply.part_number)
+                .text("")
+                .word(supply.watts)
+                // Switching, OK, wide range, present, hot replaceable.
+                .word(4 << 10 | 3 << 7 | 5 << 3 | 0b011)
+                .word(0xFFFF)
+                .word(0xFFFF)
+                .word(0xFFFF),
+        );
+    }
+    if let Some(management) = &machine.management {
+        all.push(
+            StructureBuilder::new(38, 0x2600)
+                .byte(0x01)
+                .byte(0x20)
+                .byte(0x20)
+                .byte(0xFF)
+                .qword(management.port | 1)
+                .byte(0)
+                .byte(0),
+        );
+        let mut vendor = [0u8; 4];
+        for (place, letter) in vendor.iter_mut().zip(management.tpm_vendor.bytes()) {
+            *place = letter;
+        }
+        all.push(
+            StructureBuilder::new(43, 0x2B00)
+                .bytes(&vendor)
+                .byte(2)
+                .byte(0)
+                .dword(0)
+                .dword(0)
+                .text(&management.tpm)
+                .qword(0x08)
+                .dword(0),
+        );
+        all.push(
+            StructureBuilder::new(45, 0x2D00)
+                .text("Management controller")
+                .text(&management.firmware)
+                .byte(0)
+                .text("")
+                .byte(0)
+                .text("")
+                .text(&machine.board.manufacturer)
+                .text("")
+                .qword(u64::MAX)
+                .word(0x01)
+                .byte(0x04)
+                .byte(0),
+        );
+    }
+    all
+}
+
+/// Bus, and device with function, of `0000:41:00.0`.
+fn pci(address: &str) -> Option<(u8, u8)> {
+    let mut parts = address.split([':', '.']).skip(1);
+    let mut next = || u8::from_str_radix(parts.next()?, 16).ok();
+    let (bus, device, function) = (next()?, next()?, next()?);
+    Some((bus, device << 3 | function))
 }
 
 fn memory_device(

@@ -7,6 +7,7 @@
 
 mod dmi;
 mod machine;
+mod memory;
 mod procfs;
 mod scaled;
 mod sysfs;
@@ -14,7 +15,8 @@ mod tree;
 
 pub use dmi::{StructureBuilder, entry_point_32, table};
 pub use machine::{
-    Bios, Board, Chassis, Cpu, Disk, DiskKind, Gpu, Machine, Module, Partition, Slot, System,
+    Bios, Board, CardSlot, Chassis, Cpu, Disk, DiskKind, Fan, Gpu, Machine, Management, Module,
+    Partition, PowerSupply, Slot, System,
 };
 pub use tree::{Tree, WriteError};
 

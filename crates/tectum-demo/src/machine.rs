@@ -41,6 +41,83 @@ pub struct Machine {
     /// Display devices.
     #[serde(default)]
     pub gpus: Vec<Gpu>,
+    /// The command line that the kernel was started with.
+    #[serde(default)]
+    pub command_line: String,
+    /// The maker's strings.
+    #[serde(default)]
+    pub oem_strings: Vec<String>,
+    /// Slots for expansion cards.
+    #[serde(default)]
+    pub card_slots: Vec<CardSlot>,
+    /// Power supplies.
+    #[serde(default)]
+    pub power_supplies: Vec<PowerSupply>,
+    /// Fans.
+    #[serde(default)]
+    pub fans: Vec<Fan>,
+    /// What manages the machine and guards it; a machine may have neither.
+    #[serde(default)]
+    pub management: Option<Management>,
+}
+
+/// A slot for an expansion card.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct CardSlot {
+    /// The label.
+    pub label: String,
+    /// Its kind, a code of the standard.
+    pub kind: u8,
+    /// The width of its data bus, a code of the standard.
+    pub width: u8,
+    /// The PCI address of what sits in it; empty where nothing does.
+    #[serde(default)]
+    pub address: String,
+}
+
+/// A power supply.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct PowerSupply {
+    /// Where it sits.
+    pub location: String,
+    /// What it is called.
+    pub name: String,
+    /// The maker.
+    pub manufacturer: String,
+    /// The part number.
+    pub part_number: String,
+    /// The serial number.
+    pub serial: String,
+    /// Largest output in watts.
+    pub watts: u16,
+}
+
+/// A fan, and what its temperature probe is called.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Fan {
+    /// What it is called.
+    pub name: String,
+    /// Nominal speed in revolutions a minute.
+    pub rpm: u16,
+    /// What the probe that watches it is called.
+    pub probe: String,
+}
+
+/// What manages a machine and guards it.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Management {
+    /// The I/O port of the management controller.
+    pub port: u64,
+    /// The controller's firmware.
+    pub firmware: String,
+    /// The TPM vendor's id: four letters.
+    pub tpm_vendor: String,
+    /// What the TPM is called.
+    pub tpm: String,
 }
 
 /// Platform firmware (SMBIOS type 0).
@@ -153,6 +230,9 @@ pub struct Cpu {
     pub sockets: Vec<(String, String)>,
     /// Part number.
     pub part_number: String,
+    /// Version of the microcode.
+    #[serde(default)]
+    pub microcode: String,
 }
 
 /// A memory slot (SMBIOS type 17).

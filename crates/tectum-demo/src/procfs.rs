@@ -23,19 +23,27 @@ pub(crate) fn put(machine: &Machine, tree: &mut Tree) {
     tree.file("proc/cpuinfo", cpuinfo(machine));
     tree.file("proc/meminfo", meminfo(machine));
     tree.file("proc/self/mountinfo", mountinfo(machine));
+    if !machine.command_line.is_empty() {
+        tree.line("proc/cmdline", &machine.command_line);
+    }
 }
 
 fn cpuinfo(machine: &Machine) -> String {
     let cpu = &machine.cpu;
+    let microcode = match cpu.microcode.as_str() {
+        "" => String::new(),
+        version => format!("microcode\t: {version}\n"),
+    };
     let mut text = String::new();
     for number in 0..cpu.packages * cpu.cores * cpu.threads {
         let place = Place::of(machine, number);
         // Writing to a string cannot fail.
         let _ = write!(
             text,
-            "processor\t: {number}\nvendor_id\t: {}\ncpu family\t: {}\nmodel\t\t: {}\n\
+            "processor\t: {number}\n{}vendor_id\t: {}\ncpu family\t: {}\nmodel\t\t: {}\n\
              model name\t: {}\nstepping\t: {}\ncpu MHz\t\t: {}.{:03}\nphysical id\t: {}\n\
              siblings\t: {}\ncore id\t\t: {}\ncpu cores\t: {}\nflags\t\t: {}\n\n",
+            microcode,
             cpu.vendor,
             cpu.family,
             cpu.model,
@@ -76,22 +84,30 @@ impl Place {
     }
 }
 
+/// What is installed, in KiB.
+pub(crate) fn installed_kib(machine: &Machine) -> u64 {
+    let modules = machine.slots.iter().filter_map(|slot| slot.module.as_ref());
+    modules.map(|module| u64::from(module.mib) * 1024).sum()
+}
+
 fn meminfo(machine: &Machine) -> String {
-    let installed: u64 = machine
-        .slots
-        .iter()
-        .filter_map(|slot| slot.module.as_ref())
-        .map(|module| u64::from(module.mib) * 1024)
-        .sum();
+    let installed = installed_kib(machine);
     // The firmware and the kernel keep some.
     let total = installed - installed / 64;
     format!(
         "MemTotal:       {total} kB\nMemFree:        {} kB\nMemAvailable:   {} kB\n\
-         Buffers:        {} kB\nCached:         {} kB\nSwapTotal:      0 kB\nSwapFree:       0 kB\n",
+         Buffers:        {} kB\nCached:         {} kB\nSwapTotal:      0 kB\nSwapFree:       0 kB\n\
+         Shmem:          {} kB\nSlab:           {} kB\nSReclaimable:   {} kB\n\
+         CommitLimit:    {} kB\nCommitted_AS:   {} kB\n",
         total / 4,
         total / 2,
         total / 256,
         total / 3,
+        total / 512,
+        total / 64,
+        total / 96,
+        total / 2,
+        total / 5,
     )
 }
 

@@ -67,11 +67,18 @@ impl Machine {
                 cache_kib: [32, 32, 1024, 32_768],
                 sockets: (0..packages).map(|n| (format!("CPU {n}"), format!("C-{n}"))).collect(),
                 part_number: "P".into(),
+                microcode: String::new(),
             },
             memory_capacity: u64::from(parts) << 36,
             slots: (0..parts).map(slot).collect(),
             disks: (0..parts).map(disk).collect(),
             gpus: Vec::new(),
+            command_line: String::new(),
+            oem_strings: Vec::new(),
+            card_slots: Vec::new(),
+            power_supplies: Vec::new(),
+            fans: Vec::new(),
+            management: None,
         }
     }
 }

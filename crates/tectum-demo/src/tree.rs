@@ -6,7 +6,7 @@ use std::{
     path::{Path, PathBuf},
 };
 
-use crate::{Machine, dmi, procfs, sysfs};
+use crate::{Machine, dmi, memory, procfs, sysfs};
 
 /// Files and links by their path without the leading slash.
 #[derive(Debug, Clone, Default)]
@@ -39,6 +39,7 @@ impl Tree {
         procfs::put(machine, &mut tree);
         sysfs::put(machine, &mut tree);
         dmi::put(machine, &mut tree);
+        memory::put(machine, &mut tree);
         tree
     }
 

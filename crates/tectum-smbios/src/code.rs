@@ -70,7 +70,8 @@ macro_rules! flags {
             /// The bits that are set, from the lowest, each with the standard's name if it lists
             /// the bit.
             pub fn set(self) -> impl Iterator<Item = crate::Flag> {
-                (0..<$int>::BITS as u8).filter(move |bit| self.0 >> bit & 1 == 1).map(|bit| {
+                (0..64u8)
+                    .filter(move |bit| u64::from(self.0).checked_shr(u32::from(*bit)) .is_some_and(|bits| bits & 1 == 1)).map(|bit| {
                     let name = match bit {
                         $($bit => Some($text),)*
                         _ => None,

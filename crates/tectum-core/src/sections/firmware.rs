@@ -101,7 +101,7 @@ fn survey(lease: &Lease) -> Found {
         controller_release: release_of(
             &tables,
             bios.as_ref()
-                .map(|bios| (bios.controller_major_release(), bios.controller_minor_release())),
+                .map(|bios| [bios.controller_major_release(), bios.controller_minor_release()]),
         ),
         characteristics: characteristics(&tables, bios.as_ref()),
         language: language(&tables),
@@ -118,15 +118,12 @@ fn survey(lease: &Lease) -> Found {
 }
 
 fn release(tables: &Tables, bios: Option<&BiosInformation<'_>>) -> Fact<Text> {
-    release_of(tables, bios.map(|bios| (bios.major_release(), bios.minor_release())))
+    release_of(tables, bios.map(|bios| [bios.major_release(), bios.minor_release()]))
 }
 
 /// A release in two bytes; FFh in both says that there is none.
-fn release_of(
-    tables: &Tables,
-    fields: Option<(Option<Field<'_, u8>>, Option<Field<'_, u8>>)>,
-) -> Fact<Text> {
-    let Some((major, minor)) = fields else {
+fn release_of(tables: &Tables, fields: Option<[Option<Field<'_, u8>>; 2]>) -> Fact<Text> {
+    let Some([major, minor]) = fields else {
         return Fact::gap(tables.no_structure(BiosInformation::TYPE));
     };
     let minor = minor.map(|field| field.value);

@@ -2,8 +2,11 @@
 
 mod cpu;
 mod devices;
-mod identity;
+mod everything;
+mod firmware;
 mod memory;
+mod os;
+mod platform;
 mod storage;
 
 use tectum_core::report::{
@@ -36,39 +39,27 @@ pub(crate) fn survey(report: &Report, page: &mut Sheet, named: bool, detail: Det
     };
     let view = View { report, units, drawn };
     let inventory = &report.inventory;
-    let space = |page: &mut Sheet| {
-        if drawn {
-            page.gap();
-        }
-    };
-    if let Some(platform) = &inventory.platform {
-        identity::platform(platform, &view, page);
-        space(page);
+    /// A section's view, and at full detail everything else that is known of it.
+    macro_rules! section {
+        ($field:ident, $print:path) => {
+            if let Some(section) = &inventory.$field {
+                $print(section, &view, page);
+                if detail == Detail::Full {
+                    everything::print(stringify!($field), section, page);
+                }
+                if drawn {
+                    page.gap();
+                }
+            }
+        };
     }
-    if let Some(cpu) = &inventory.cpu {
-        cpu::print(cpu, &view, page);
-        space(page);
-    }
-    if let Some(memory) = &inventory.memory {
-        memory::print(memory, &view, page);
-        space(page);
-    }
-    if let Some(gpu) = &inventory.gpu {
-        devices::gpu(gpu, &view, page);
-        space(page);
-    }
-    if let Some(storage) = &inventory.storage {
-        storage::print(storage, &view, page);
-        space(page);
-    }
-    if let Some(os) = &inventory.os {
-        identity::os(os, &view, page);
-        space(page);
-    }
-    if let Some(firmware) = &inventory.firmware {
-        identity::firmware(firmware, &view, page);
-        space(page);
-    }
+    section!(platform, platform::print);
+    section!(cpu, cpu::print);
+    section!(memory, memory::print);
+    section!(gpu, devices::gpu);
+    section!(storage, storage::print);
+    section!(os, os::print);
+    section!(firmware, firmware::print);
 }
 
 /// A value as text, or why it is missing.

@@ -16,9 +16,9 @@ pub use firmware::{
 pub use gpu::{Gpu, GpuDevice};
 pub use machine::Machine;
 pub use memory::{
-    CompressedSwap, CxlMemory, EccController, EccCount, EccModule, Hugepages, HugepagesInUse,
-    Memory, MemoryArray, MemoryBlocks, MemoryChannel, MemoryModule, MemoryReadings, MemorySlot,
-    NumaNode, NumaNodeReadings, PersistentMemory, SlotState, Unmanaged, ZramDevice,
+    CompressedSwap, CxlMemory, EccController, EccCount, Hugepages, HugepagesInUse, Memory,
+    MemoryArray, MemoryBlocks, MemoryChannel, MemoryModule, MemoryReadings, MemorySlot, NumaNode,
+    NumaNodeReadings, PersistentMemory, SlotState, Unmanaged, ZramDevice,
 };
 pub use os::{Os, OsReadings, ReleaseField};
 pub use platform::{

@@ -1,11 +1,13 @@
 //! Memory controllers whose errors the kernel counts (`Documentation/ABI/testing/sysfs-devices-edac`).
 
+use std::collections::BTreeMap;
+
 use crate::{
     formats::number,
     report::{
-        fact::{Fact, Gap, Why},
+        fact::{Evidence, Fact, Gap, Why},
         kinds::Text,
-        model::{EccController, EccCount, EccModule, MemorySlot},
+        model::{EccController, EccCount, MemorySlot},
         record::Parts,
     },
     sections::{
@@ -17,7 +19,7 @@ use crate::{
 
 const CONTROLLERS: &str = "/sys/devices/system/edac/mc";
 
-pub(super) fn controllers(lease: &Lease, slots: &Parts<MemorySlot>) -> Parts<EccController> {
+pub(super) fn controllers(lease: &Lease) -> Parts<EccController> {
     let names = match list(lease, CONTROLLERS) {
         Ok(names) => names,
         Err(gap) => return Parts::missing(no_driver(gap)),
@@ -29,7 +31,7 @@ pub(super) fn controllers(lease: &Lease, slots: &Parts<MemorySlot>) -> Parts<Ecc
             name: name_of(CONTROLLERS, &format!("mc{number}")),
             kind: file("mc_name").text_fact(),
             size_bytes: file("size_mb").fact("mebibytes times 1048576", mebibytes),
-            modules: modules(lease, &folder, slots),
+            modes: modes(lease, &folder),
         }
     });
     let rule = "every folder named mc and a number; none where no driver counts errors";
@@ -59,26 +61,30 @@ fn module_names(lease: &Lease, folder: &str) -> Result<Vec<String>, Gap> {
         .collect())
 }
 
-fn modules(lease: &Lease, folder: &str, slots: &Parts<MemorySlot>) -> Parts<EccModule> {
+/// How a controller's modules find and correct errors, each way once.
+fn modes(lease: &Lease, folder: &str) -> Fact<Vec<Text>> {
     let names = match module_names(lease, folder) {
         Ok(names) => names,
-        Err(gap) => return Parts::missing(gap),
+        Err(gap) => return Fact::gap(gap),
     };
-    let modules = names.iter().map(|name| {
-        let file = |field: &str| File::read(lease, format!("{folder}/{name}/{field}"));
-        let label: Fact<Text> = file("dimm_label").text_fact();
-        EccModule {
-            name: name_of(folder, name),
-            slot: slot_of(&label, slots),
-            label,
-            location: file("dimm_location").text_fact(),
-            kind: file("dimm_mem_type").text_fact(),
-            mode: file("dimm_edac_mode").text_fact(),
-            size_bytes: file("size").fact("mebibytes times 1048576", mebibytes),
+    let mut seen: BTreeMap<Text, Evidence> = BTreeMap::new();
+    let mut missing = Gap::new(Why::NotProvided).tried(folder.into(), "holds no module or rank");
+    for name in names {
+        let fact = File::read(lease, format!("{folder}/{name}/dimm_edac_mode"))
+            .text_fact::<Text>()
+            .by_rule("each way once");
+        match (fact.value(), fact.evidence().first()) {
+            (Some(mode), Some(evidence)) => {
+                seen.entry(mode.clone()).or_insert_with(|| evidence.clone());
+            }
+            _ => missing = fact.missing().cloned().unwrap_or(missing),
         }
-    });
-    let rule = "every folder named dimm or rank and a number";
-    Parts::known(modules.collect(), listing_evidence(folder, rule))
+    }
+    if seen.is_empty() {
+        return Fact::gap(missing);
+    }
+    let (modes, evidence) = seen.into_iter().unzip();
+    Fact::known_from(modes, evidence)
 }
 
 /// The slot that has a module's label: the label alone, never where it might sit, decides.
@@ -109,12 +115,16 @@ pub(super) fn counts(lease: &Lease, slots: &Parts<MemorySlot>) -> Parts<EccCount
         let controller = || name_of(CONTROLLERS, &format!("mc{number}"));
         let count = |path: String| File::read(lease, path).fact("a counter", number::decimal);
         for name in module_names(lease, &folder).unwrap_or_default() {
-            let label =
-                File::read(lease, format!("{folder}/{name}/dimm_label")).text_fact::<Text>();
+            let text = |field: &str| {
+                File::read(lease, format!("{folder}/{name}/{field}")).text_fact::<Text>()
+            };
+            let label = text("dimm_label");
             counts.push(EccCount {
                 controller: controller(),
                 module: name_of(&folder, &name),
                 slot: slot_of(&label, slots),
+                label,
+                location: text("dimm_location"),
                 corrected: count(format!("{folder}/{name}/dimm_ce_count")),
                 uncorrected: count(format!("{folder}/{name}/dimm_ue_count")),
             });
@@ -123,6 +133,8 @@ pub(super) fn counts(lease: &Lease, slots: &Parts<MemorySlot>) -> Parts<EccCount
         counts.push(EccCount {
             controller: controller(),
             module: Fact::gap(nowhere()),
+            label: Fact::gap(nowhere()),
+            location: Fact::gap(nowhere()),
             slot: Fact::gap(nowhere()),
             corrected: count(format!("{folder}/ce_noinfo_count")),
             uncorrected: count(format!("{folder}/ue_noinfo_count")),

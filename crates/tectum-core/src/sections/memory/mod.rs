@@ -71,7 +71,7 @@ fn survey(lease: &Lease) -> Found {
         persistent: persistent::persistent(lease),
         cxl: persistent::cxl(lease),
         compressed_swap: compressed_swap::compressed_swap(lease),
-        ecc_controllers: errors::controllers(lease, &slots),
+        ecc_controllers: errors::controllers(lease),
         slots,
         modules,
     };

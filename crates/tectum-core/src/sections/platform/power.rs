@@ -55,7 +55,7 @@ pub(super) fn power_supplies(tables: &Tables) -> Parts<PowerSupply> {
                     "bit 2 says that it is unplugged",
                     |unplugged| Some(!unplugged),
                 ),
-                status: tables.fact(supply.status(), "bits 9:7", |status| named(status)),
+                status: tables.fact(supply.status(), "bits 9:7", named),
                 hot_swappable: tables.fact(supply.is_hot_replaceable(), "bit 0", Some),
             })
         },

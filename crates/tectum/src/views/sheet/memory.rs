@@ -1,8 +1,11 @@
 //! Memory: the slots as they sit, the modules in a table.
 
-use tectum_core::report::model::{Memory, MemoryModule, MemorySlot, SlotState};
+use tectum_core::report::{
+    fact::Fact,
+    model::{Memory, MemoryModule, MemoryReadings, MemorySlot, SlotState, Unmanaged},
+};
 
-use super::{View, cell, known, size_cell, why};
+use super::{View, cell, joined, known, size_cell, why};
 use crate::views::{
     page::{Sheet, Tone},
     sizes::{count, size},
@@ -21,40 +24,166 @@ pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
         }
         None => {
             let gap = memory.installed_bytes.missing().map(why).unwrap_or_default();
-            said.plain(format!("installed modules: {gap}"));
+            match memory.device_tree_bytes.value() {
+                Some(given) => said
+                    .strong(size(*given, units))
+                    .plain(format!(" by its device tree; modules: {gap}")),
+                None => said.plain(format!("installed modules: {gap}")),
+            };
         }
     }
     if !view.drawn && memory.slots.len() > 1 {
         strip(memory, page);
     }
-    if let Some(used) = &view.report.readings.memory
-        && let Some(total) = used.total_bytes.value()
-    {
-        let available = used.available_bytes.value();
-        let available = available.map(|bytes| format!(", {} of it available", size(*bytes, units)));
-        page.beside().quiet(format!(
-            "the kernel manages {}{}",
-            size(*total, units),
-            available.unwrap_or_default()
-        ));
+    if let Some(used) = &view.report.readings.memory {
+        in_use(used, view, page);
     }
     if !view.drawn {
         return;
     }
     for array in memory.arrays.iter() {
-        let most = array.maximum_capacity_bytes.value();
-        let most = most.map(|bytes| format!("takes up to {}", size(*bytes, units)));
-        let ecc = known(&array.error_correction).map(|ecc| format!("error correction: {ecc}"));
-        let parts: Vec<String> = most.into_iter().chain(ecc).collect();
-        page.beside().quiet(parts.join(", "));
+        let bytes = |fact: &Fact<u64>| fact.value().map(|bytes| size(*bytes, units));
+        let parts = [
+            bytes(&array.maximum_capacity_bytes).map(|most| format!("takes up to {most}")),
+            array.free_slots.value().map(|free| match free {
+                0 => "no slot free".to_owned(),
+                free => {
+                    count(usize::try_from(*free).unwrap_or(usize::MAX), "slot free", "slots free")
+                }
+            }),
+            bytes(&array.largest_module_bytes)
+                .map(|largest| format!("modules of up to {largest} if all alike")),
+            known(&array.error_correction).map(|ecc| format!("error correction: {ecc}")),
+        ];
+        page.beside().quiet(joined(parts, ", "));
     }
-    if memory.slots.gap().is_some() {
-        return;
+    if memory.slots.gap().is_none() && !memory.slots.is_empty() {
+        page.gap();
+        slots(memory, view, page);
+        page.gap();
+        modules(memory, view, page);
+        page.gap();
     }
-    page.gap();
-    slots(memory, view, page);
-    page.gap();
-    modules(memory, view, page);
+    if let Some(used) = &view.report.readings.memory {
+        use_in_parts(used, view, page);
+    }
+    kernel(memory, view, page);
+}
+
+/// How much is in use, and what that means.
+fn in_use(used: &MemoryReadings, view: &View<'_>, page: &mut Sheet) {
+    let bytes = |fact: &Fact<u64>| fact.value().map(|bytes| size(*bytes, view.units));
+    if let Some(total) = bytes(&used.total_bytes) {
+        let available =
+            bytes(&used.available_bytes).map(|free| format!(", {free} of it available"));
+        page.beside().quiet(format!("the kernel manages {total}{}", available.unwrap_or_default()));
+    }
+    let unmanaged = bytes(&used.unmanaged_bytes);
+    match (used.unmanaged_is.value(), unmanaged) {
+        (Some(Unmanaged::Expected), Some(bytes)) if view.drawn => {
+            page.beside().quiet(format!("{bytes} are kept by kernel and firmware, as is usual"));
+        }
+        (Some(Unmanaged::Much), Some(bytes)) => {
+            page.beside()
+                .tone(Tone::Alarm, format!("{bytes} installed are not managed by the kernel"))
+                .quiet(", more than kernel and firmware usually keep");
+        }
+        (Some(Unmanaged::Negative), _) => {
+            page.beside()
+                .tone(Tone::Alarm, "the kernel manages more than the modules are said to hold");
+        }
+        _ => {}
+    }
+    for errors in used.ecc_counts.iter() {
+        let [corrected, uncorrected] =
+            [&errors.corrected, &errors.uncorrected].map(|fact| fact.value().copied().unwrap_or(0));
+        if corrected + uncorrected == 0 {
+            continue;
+        }
+        let place = known(&errors.slot)
+            .map(|slot| format!("slot {slot}"))
+            .or_else(|| known(&errors.module))
+            .unwrap_or_else(|| "no known module".to_owned());
+        let times =
+            |number: u64| if number == 1 { "1 time".into() } else { format!("{number} times") };
+        let tone = if uncorrected > 0 { Tone::Alarm } else { Tone::Plain };
+        page.beside().tone(
+            tone,
+            format!(
+                "memory errors in {place}: corrected {}, not corrected {}",
+                times(corrected),
+                times(uncorrected)
+            ),
+        );
+    }
+}
+
+/// What the memory in use is used for.
+fn use_in_parts(used: &MemoryReadings, view: &View<'_>, page: &mut Sheet) {
+    let bytes = |fact: &Fact<u64>| fact.value().map(|bytes| size(*bytes, view.units));
+    let parts = [
+        ("free", &used.free_bytes),
+        ("cache", &used.cached_bytes),
+        ("buffers", &used.buffers_bytes),
+        ("kernel objects", &used.slab_bytes),
+        ("shared", &used.shared_bytes),
+        ("promised", &used.committed_bytes),
+    ];
+    let parts = parts.map(|(name, fact)| bytes(fact).map(|size| format!("{name} {size}")));
+    let line = joined(parts, ", ");
+    if !line.is_empty() {
+        page.beside().quiet(line);
+        page.beside().quiet(
+            "available already holds what can be reclaimed of the cache: it is not added to free",
+        );
+    }
+    if let (Some(total), Some(free)) = (used.swap_total_bytes.value(), bytes(&used.swap_free_bytes))
+        && *total > 0
+    {
+        page.beside().quiet(format!("swap {}, {free} of it free", size(*total, view.units)));
+    }
+}
+
+/// Nodes, blocks, huge pages, compressed swap.
+fn kernel(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
+    let bytes = |fact: &Fact<u64>| fact.value().map(|bytes| size(*bytes, view.units));
+    if memory.numa_nodes.len() > 1 {
+        for node in memory.numa_nodes.iter() {
+            let parts = [
+                bytes(&node.online_bytes),
+                known(&node.cpus)
+                    .filter(|cpus| !cpus.is_empty())
+                    .map(|cpus| format!("CPUs {cpus}")),
+                node.distances.value().map(|all| {
+                    let all: Vec<String> = all.iter().map(u64::to_string).collect();
+                    format!("distances {}", all.join(" "))
+                }),
+            ];
+            page.beside().quiet(format!(
+                "NUMA node {}: {}",
+                cell(&node.number),
+                joined(parts, ", ")
+            ));
+        }
+    }
+    if let Some(offline) = memory.blocks.offline.value().filter(|offline| **offline > 0) {
+        page.beside().plain(format!("{offline} memory blocks are offline"));
+    }
+    for pool in memory.hugepages.iter().filter(|pool| pool.pages.value().is_some_and(|n| *n > 0)) {
+        page.beside().quiet(format!(
+            "huge pages: {} of {}",
+            cell(&pool.pages),
+            size_cell(&pool.page_bytes, |bytes| size(bytes, view.units))
+        ));
+    }
+    for disk in memory.compressed_swap.zram.iter() {
+        let parts = [bytes(&disk.size_bytes), known(&disk.compressor)];
+        page.beside().quiet(format!(
+            "{}: compressed in memory, {}",
+            cell(&disk.name),
+            joined(parts, ", ")
+        ));
+    }
 }
 
 /// One sign for each slot, banks apart, as many as fit.
@@ -98,7 +227,10 @@ fn kinds(memory: &Memory) -> String {
 
 /// Slots that share a bank's label stand in one row, in the order of the tables.
 fn slots(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
-    let bank = |slot: &MemorySlot| known(&slot.bank).unwrap_or_default();
+    let bank = |slot: &MemorySlot| {
+        let channel = || known(&slot.channel).map(|number| format!("channel {number}"));
+        known(&slot.bank).or_else(channel).unwrap_or_default()
+    };
     let boxes: Vec<(String, String, bool)> = memory
         .slots
         .iter()
@@ -111,6 +243,9 @@ fn slots(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
                     size_cell(&module.size_bytes, |bytes| size(bytes, view.units))
                 }
                 (true, None) => "filled".to_owned(),
+                (false, _) if slot.state.value() == Some(&SlotState::Disabled) => {
+                    "disabled".to_owned()
+                }
                 (false, _) => "empty".to_owned(),
             };
             (name, holds, filled)

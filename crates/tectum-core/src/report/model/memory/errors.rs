@@ -1,15 +1,12 @@
 //! Memory errors that the kernel finds and counts (`Documentation/driver-api/edac`).
 
-use crate::report::{
-    fact::Fact,
-    kinds::Text,
-    record::{Parts, record},
-};
+use crate::report::{fact::Fact, kinds::Text, record::record};
 
 record! {
     /// A memory controller whose errors the kernel counts.
     EccController "ECC controller" {
         place [name];
+        derived [size_bytes];
 
         /// The kernel's name for it.
         name: Fact<Text>,
@@ -17,30 +14,8 @@ record! {
         kind: Fact<Text>,
         /// Memory behind it in bytes.
         size_bytes: Fact<u64>,
-        /// Its modules or ranks.
-        modules: Parts<EccModule>,
-    }
-}
-
-record! {
-    /// A module or rank of a memory controller.
-    EccModule "ECC module" {
-        place [name];
-
-        /// The kernel's name for it.
-        name: Fact<Text>,
-        /// The label that the board's list gives it.
-        label: Fact<Text>,
-        /// Where the controller sees it.
-        location: Fact<Text>,
-        /// Kind of memory.
-        kind: Fact<Text>,
-        /// How errors are found and corrected.
-        mode: Fact<Text>,
-        /// Size in bytes.
-        size_bytes: Fact<u64>,
-        /// The slot whose label is this one's.
-        slot: Fact<Text>,
+        /// How errors are found and corrected, each way once.
+        modes: Fact<Vec<Text>>,
     }
 }
 
@@ -53,6 +28,10 @@ record! {
         controller: Fact<Text>,
         /// The module or rank; for errors that could not be located, none.
         module: Fact<Text>,
+        /// The label that the board's list gives the module.
+        label: Fact<Text>,
+        /// Where the controller sees it.
+        location: Fact<Text>,
         /// The slot whose label is the module's.
         slot: Fact<Text>,
         /// Errors that were corrected.

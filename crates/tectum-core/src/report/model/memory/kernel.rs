@@ -10,6 +10,7 @@ record! {
     /// A node of memory (`Documentation/ABI/stable/sysfs-devices-node`).
     NumaNode "NUMA node" {
         place [number];
+        derived [online_bytes];
 
         /// The kernel's number for it.
         number: Fact<u64>,
@@ -25,6 +26,8 @@ record! {
 record! {
     /// Blocks of memory (`Documentation/ABI/testing/sysfs-devices-memory`).
     MemoryBlocks "memory blocks" {
+        derived [online, online_bytes];
+
         /// Size of one in bytes.
         block_bytes: Fact<u64>,
         /// How many are online.

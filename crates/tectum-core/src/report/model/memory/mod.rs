@@ -5,7 +5,7 @@ mod kernel;
 mod modules;
 mod readings;
 
-pub use errors::{EccController, EccCount, EccModule};
+pub use errors::{EccController, EccCount};
 pub use kernel::{
     CompressedSwap, CxlMemory, Hugepages, MemoryBlocks, NumaNode, PersistentMemory, ZramDevice,
 };

@@ -1,0 +1,96 @@
+//! Everything that is known of a section, part by part, whatever it is: written once against the
+//! model's declarations. What is missing stands after it, by its reason.
+
+use std::collections::BTreeMap;
+
+use tectum_core::report::{
+    fact::Why,
+    record::{AnyFact, Node, Record, fact_named, fields},
+};
+
+use super::why;
+use crate::views::{
+    page::{Sheet, Tone},
+    sizes::by_field_name,
+};
+
+pub(super) fn print(section: &str, record: &dyn Record, page: &mut Sheet) {
+    page.gap();
+    page.heading(&format!("all that is known of {section}"));
+    part("", None, record, page);
+}
+
+/// A field's name in words.
+fn words(name: &str) -> String {
+    let units = ["_bytes", "_mhz", "_mts", "_mv", "_bits", "_rpm", "_percent", "_seconds"];
+    let name = units.iter().find_map(|unit| name.strip_suffix(unit)).unwrap_or(name);
+    name.replace('_', " ")
+}
+
+/// One record: its own values in flowing text, then the records within it.
+fn part(path: &str, called: Option<&str>, record: &dyn Record, page: &mut Sheet) {
+    let mut said: Vec<(Tone, String)> = Vec::new();
+    let mut missing: BTreeMap<String, Vec<String>> = BTreeMap::new();
+    for (field, node) in fields(record) {
+        let Node::Leaf(fact) = node else { continue };
+        let name = words(field.name);
+        match (fact.json(), fact.missing()) {
+            (Some(value), _) => {
+                let text = by_field_name(record.shape().noun, field.name, &value);
+                // What the part is called stands before it.
+                if called == Some(&*text) {
+                    continue;
+                }
+                let text = if text.is_empty() { "none" } else { &text };
+                if !said.is_empty() {
+                    said.push((Tone::Quiet, "·".to_owned()));
+                }
+                said.push((Tone::Quiet, name));
+                said.push((Tone::Plain, text.to_owned()));
+            }
+            // What such a part does not have is not missing from it.
+            (None, Some(gap)) if gap.why != Why::NotApplicable => {
+                missing.entry(why(gap)).or_default().push(name);
+            }
+            _ => {}
+        }
+    }
+    for (reason, names) in missing {
+        said.push((Tone::Quiet, format!("({reason}: {})", names.join(", "))));
+    }
+    if !said.is_empty() {
+        let parts = said.iter().map(|(tone, text)| (*tone, text.as_str()));
+        page.beneath(path, parts);
+    }
+    for (field, node) in fields(record) {
+        let below = join(path, &words(field.name));
+        match node {
+            Node::Record(inner) => part(&below, None, inner, page),
+            Node::List(list) => match list.missing() {
+                Some(gap) => page.beneath(&below, [(Tone::Quiet, why(gap).as_str())]),
+                None if list.is_empty() => page.beneath(&below, [(Tone::Quiet, "none")]),
+                None => {
+                    for index in 0..list.len() {
+                        if let Some(item) = list.get(index) {
+                            let name = name_of(item, index);
+                            part(&format!("{below} {name}"), Some(&name), item, page);
+                        }
+                    }
+                }
+            },
+            Node::Leaf(_) | Node::Absent => {}
+        }
+    }
+}
+
+fn join(path: &str, name: &str) -> String {
+    if path.is_empty() { name.to_owned() } else { format!("{path} ▸ {name}") }
+}
+
+/// What a part of a list is called: where it sits, or its number.
+fn name_of(record: &dyn Record, index: usize) -> String {
+    let shape = record.shape();
+    let mut names = shape.place.iter().chain(shape.names);
+    let known = |name: &&str| fact_named(record, name).and_then(AnyFact::text);
+    names.find_map(known).unwrap_or_else(|| (index + 1).to_string())
+}
