@@ -4,16 +4,18 @@
 
 use libfuzzer_sys::fuzz_target;
 use tectum_core::formats::{
-    assignment, calendar, colon, kernel_parameters, mountinfo, number, number_list, udev, vital_product_data,
+    assignment, calendar, colon, cpuinfo, device_tree, kernel_parameters, mountinfo, number, number_list, udev, vital_product_data,
 };
 
 fuzz_target!(|bytes: &[u8]| {
     let _ = vital_product_data::unit_serial_number(bytes);
     let _ = vital_product_data::ata_information(bytes);
+    let _ = device_tree::ranges(bytes, 2, 1);
     let Ok(text) = std::str::from_utf8(bytes) else { return };
     let _ = assignment::shell(text);
     let _ = assignment::plain(text);
     let _ = calendar::firmware_date(text);
+    let _ = cpuinfo::parse(text);
     let _ = colon::blocks(text);
     let _ = kernel_parameters::parse(text);
     let _ = mountinfo::parse(text);

@@ -26,6 +26,19 @@ fn cpus(machine: &Machine, tree: &mut Tree) {
         tree.line(format!("{ROOT}/{name}"), format!("0-{}", count.saturating_sub(1)));
     }
     tree.line(format!("{ROOT}/offline"), "");
+    tree.line(format!("{ROOT}/isolated"), "");
+    tree.line(format!("{ROOT}/smt/active"), u32::from(cpu.threads > 1));
+    tree.line(format!("{ROOT}/smt/control"), if cpu.threads > 1 { "on" } else { "notsupported" });
+    tree.line(format!("{ROOT}/cpufreq/boost"), 1);
+    for (name, state) in [
+        ("meltdown", "Not affected"),
+        ("spectre_v1", "Mitigation: usercopy/swapgs barriers and __user pointer sanitization"),
+        ("spectre_v2", "Mitigation: Enhanced / Automatic IBRS; IBPB: conditional"),
+        ("retbleed", "Not affected"),
+        ("mmio_stale_data", "Vulnerable: Clear CPU buffers attempted, no microcode"),
+    ] {
+        tree.line(format!("{ROOT}/vulnerabilities/{name}"), state);
+    }
     for number in 0..count {
         let place = Place::of(machine, number);
         let (core, package) = (list(&place.core_cpus), list(&place.package_cpus));
@@ -33,6 +46,8 @@ fn cpus(machine: &Machine, tree: &mut Tree) {
         tree.line(format!("{topology}/physical_package_id"), place.package);
         tree.line(format!("{topology}/core_id"), place.core);
         tree.line(format!("{topology}/die_id"), 0);
+        tree.line(format!("{topology}/die_cpus_list"), &package);
+        tree.line(format!("{topology}/cluster_id"), 65535);
         tree.line(format!("{topology}/core_cpus_list"), &core);
         tree.line(format!("{topology}/package_cpus_list"), &package);
         let [data, instruction, second, third] = cpu.cache_kib;
@@ -52,6 +67,12 @@ fn cpus(machine: &Machine, tree: &mut Tree) {
             tree.line(format!("{cache}/coherency_line_size"), 64);
         }
         let policy = format!("{ROOT}/cpufreq/policy{number}");
+        tree.line(format!("{policy}/related_cpus"), number);
+        tree.line(format!("{policy}/scaling_driver"), "tarn-cpufreq");
+        tree.line(format!("{policy}/scaling_governor"), "schedutil");
+        tree.line(format!("{policy}/scaling_min_freq"), cpu.minimum_khz);
+        tree.line(format!("{policy}/scaling_max_freq"), cpu.maximum_khz);
+        tree.line(format!("{policy}/base_frequency"), cpu.current_khz);
         tree.line(format!("{policy}/cpuinfo_min_freq"), cpu.minimum_khz);
         tree.line(format!("{policy}/cpuinfo_max_freq"), cpu.maximum_khz);
         tree.line(format!("{policy}/scaling_cur_freq"), cpu.current_khz);

@@ -7,6 +7,7 @@ pub mod acpi;
 pub mod assignment;
 pub mod calendar;
 pub mod colon;
+pub mod cpuinfo;
 pub mod device_tree;
 pub mod kernel_parameters;
 pub mod mountinfo;

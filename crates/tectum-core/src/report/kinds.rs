@@ -236,6 +236,27 @@ impl Leaf for Vec<u64> {
     }
 }
 
+/// Measures in a row, one for each part of another list; unlike `Vec<u64>`, which is a set of
+/// numbers, they are never shortened to ranges.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Measures(pub Vec<u64>);
+
+impl Leaf for Measures {
+    const SHAPE: LeafShape = LeafShape { form: JsonForm::Unsigneds, identifies: None };
+
+    fn to_json(&self) -> Value {
+        self.0.iter().copied().map(Value::from).collect()
+    }
+
+    fn from_json(json: &Value) -> Option<Self> {
+        json.as_array()?.iter().map(Value::as_u64).collect::<Option<_>>().map(Self)
+    }
+
+    fn to_text(&self) -> String {
+        self.0.iter().map(u64::to_string).collect::<Vec<_>>().join(" ")
+    }
+}
+
 /// Declares an enumeration whose values are words of the report.
 macro_rules! terms {
     (

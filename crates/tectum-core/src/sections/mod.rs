@@ -1,7 +1,6 @@
 //! Sections: each reads one part of the machine through the door and fills in its part of the
 //! model. This is the registry.
 
-mod arm;
 mod block;
 mod cpu;
 mod devices;

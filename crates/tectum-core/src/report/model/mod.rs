@@ -9,7 +9,10 @@ mod os;
 mod platform;
 mod storage;
 
-pub use cpu::{Cpu, CpuCache, CpuPackage, CpuReadings, CpuSocket, RunsOn, SocketState};
+pub use cpu::{
+    ByteOrder, CoreKind, Cpu, CpuCache, CpuDisagreement, CpuPackage, CpuReadings, CpuSocket,
+    FeatureGroup, FrequencyPolicy, RunsOn, SocketState, Vulnerability,
+};
 pub use firmware::{
     AcpiTable, BootParameter, Firmware, FirmwareItem, FirmwareKind, TpmChip, UpdatableFirmware,
 };

@@ -6,6 +6,7 @@ use crate::{
     formats::{number, number_list},
     report::{
         fact::{Evidence, Fact, Gap, Why},
+        kinds::Measures,
         model::{Hugepages, MemoryBlocks, NumaNode},
         record::Parts,
     },
@@ -99,7 +100,7 @@ pub(super) fn numa_nodes(
                 }
             },
             distances: file("distance").fact("in the order of the nodes", |text| {
-                text.split_whitespace().map(number::decimal).collect()
+                text.split_whitespace().map(number::decimal).collect::<Option<_>>().map(Measures)
             }),
         }
     });

@@ -1,17 +1,20 @@
 //! Processors.
 
+mod topology;
+
 use tectum_core::{
     formats::number_list,
     report::{
+        fact::Fact,
         kinds::Leaf,
-        model::{Cpu, RunsOn, SocketState},
+        model::{Cpu, RunsOn, SocketState, Vulnerability},
     },
 };
 
-use super::{View, cell, known, size_cell, text, why};
+use super::{View, cell, joined, known, text, why};
 use crate::views::{
-    page::Sheet,
-    sizes::{count, size},
+    page::{Sheet, Tone},
+    sizes::count,
 };
 
 pub(super) fn print(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
@@ -51,7 +54,7 @@ pub(super) fn print(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
 
 /// Sockets, cores and threads, each with its own number, so that none is taken for another.
 fn counts(cpu: &Cpu) -> String {
-    let number = |fact: &tectum_core::report::fact::Fact<u64>, one: &str, many: &str| {
+    let number = |fact: &Fact<u64>, one: &str, many: &str| {
         fact.value().map(|value| count(usize::try_from(*value).unwrap_or(usize::MAX), one, many))
     };
     let mut parts: Vec<String> = [
@@ -74,37 +77,119 @@ fn counts(cpu: &Cpu) -> String {
 }
 
 fn details(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
-    page.beside()
-        .quiet("vendor ")
-        .plain(text(&cpu.vendor))
-        .quiet(", family ")
-        .plain(cell(&cpu.family))
-        .quiet(", model ")
-        .plain(cell(&cpu.model))
-        .quiet(", stepping ")
-        .plain(cell(&cpu.stepping))
-        .quiet(", architecture ")
-        .plain(text(&cpu.architecture));
-    page.gap();
-    if let Some(gap) = cpu.caches.gap() {
-        page.beside().quiet(format!("caches: {}", why(gap)));
-    } else {
-        let rows: Vec<Vec<String>> = cpu
-            .caches
-            .iter()
-            .map(|cache| {
-                vec![
-                    format!("L{} {}", cell(&cache.level), cell(&cache.kind).to_lowercase()),
-                    cell(&cache.instances),
-                    size_cell(&cache.size_bytes, |bytes| size(bytes, view.units)),
-                    cell(&cache.ways),
-                    size_cell(&cache.line_bytes, |bytes| size(bytes, view.units)),
-                ]
-            })
-            .collect();
-        page.table(&["cache", ">how many", ">each", ">ways", ">line"], &rows);
+    let number = |name: &str, fact: &Fact<u64>| known(fact).map(|value| format!("{name} {value}"));
+    let line = joined(
+        [
+            known(&cpu.vendor).map(|vendor| format!("vendor {vendor}")),
+            number("family", &cpu.family),
+            number("model", &cpu.model),
+            number("stepping", &cpu.stepping),
+            known(&cpu.microcode).map(|version| format!("microcode {version}")),
+            known(&cpu.architecture),
+            known(&cpu.operating_widths).map(|bits| format!("{} bit", bits.replace(',', " and "))),
+            known(&cpu.byte_order),
+        ],
+        ", ",
+    );
+    page.beside().quiet(line);
+    if cpu.all_alike.value() == Some(&false) {
+        page.beside()
+            .tone(Tone::Alarm, "not all CPUs are alike")
+            .quiet(": they differ in model, stepping, microcode or features");
+    }
+    for kind in cpu.core_kinds.iter() {
+        let name = cell(&kind.name);
+        page.beside().quiet(format!("kind of core {name}: CPUs {}", cell(&kind.cpus)));
+    }
+    for one in cpu.disagreements.iter() {
+        page.beside().tone(Tone::Alarm, "sources disagree").plain(format!(
+            ": {} {} by the kernel's topology, {} by {}",
+            cell(&one.topology),
+            cell(&one.what),
+            cell(&one.says),
+            cell(&one.source),
+        ));
     }
     page.gap();
+    topology::draw(cpu, view, page);
+    policies(cpu, page);
+    page.gap();
+    features(cpu, page);
+    vulnerabilities(cpu, page);
+    page.gap();
+    sockets(cpu, page);
+}
+
+fn policies(cpu: &Cpu, page: &mut Sheet) {
+    if !cpu.frequency_policies.is_empty() || cpu.boost.is_known() {
+        page.gap();
+    }
+    for policy in cpu.frequency_policies.iter() {
+        let range = match (
+            policy.lowest_allowed_mhz.value().or(policy.minimum_mhz.value()),
+            policy.highest_allowed_mhz.value().or(policy.maximum_mhz.value()),
+        ) {
+            (Some(low), Some(high)) => Some(format!("{low} to {high} MHz")),
+            _ => None,
+        };
+        let parts = joined(
+            [
+                known(&policy.driver).map(|driver| format!("driver {driver}")),
+                known(&policy.governor).map(|governor| format!("governor {governor}")),
+                range,
+                known(&policy.energy_preference).map(|what| format!("prefers {what}")),
+            ],
+            ", ",
+        );
+        page.beside().quiet(format!("CPUs {}: {parts}", cell(&policy.cpus)));
+    }
+    if let Some(boost) = cpu.boost.value() {
+        page.beside().quiet(format!("boost is {}", if *boost { "on" } else { "off" }));
+    }
+}
+
+fn features(cpu: &Cpu, page: &mut Sheet) {
+    if let Some(gap) = cpu.features.gap() {
+        page.beside().quiet(format!("features: {}", why(gap)));
+    }
+    for group in cpu
+        .features
+        .iter()
+        .filter(|group| group.group.value().is_some_and(|name| &**name != "other"))
+    {
+        let flags = cell(&group.flags).replace(", ", " ");
+        page.beside().quiet(format!("{} ", cell(&group.group))).plain(flags);
+    }
+}
+
+/// The vulnerable ones by name, the rest as numbers.
+fn vulnerabilities(cpu: &Cpu, page: &mut Sheet) {
+    if cpu.vulnerabilities.is_empty() {
+        return;
+    }
+    page.gap();
+    let (mut apart, mut mitigated, mut unknown) = (0, 0, 0);
+    let mut open: Vec<&Vulnerability> = Vec::new();
+    for one in cpu.vulnerabilities.iter() {
+        match one.state.value().map_or("", |state| &**state) {
+            state if state.starts_with("Not affected") => apart += 1,
+            state if state.starts_with("Vulnerable") => open.push(one),
+            state if state.contains("Mitigation") => mitigated += 1,
+            _ => unknown += 1,
+        }
+    }
+    page.beside().quiet(format!(
+        "of {} vulnerabilities {apart} do not apply, {mitigated} are mitigated, {} are open, \
+         {unknown} are not known",
+        cpu.vulnerabilities.len(),
+        open.len(),
+    ));
+    for one in open {
+        page.beside().tone(Tone::Alarm, cell(&one.name)).quiet(format!(": {}", cell(&one.state)));
+    }
+}
+
+fn sockets(cpu: &Cpu, page: &mut Sheet) {
     if let Some(gap) = cpu.sockets.gap() {
         page.beside().quiet(format!("sockets as the firmware knows them: {}", why(gap)));
         return;

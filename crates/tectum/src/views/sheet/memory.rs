@@ -154,10 +154,7 @@ fn kernel(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
                 known(&node.cpus)
                     .filter(|cpus| !cpus.is_empty())
                     .map(|cpus| format!("CPUs {cpus}")),
-                node.distances.value().map(|all| {
-                    let all: Vec<String> = all.iter().map(u64::to_string).collect();
-                    format!("distances {}", all.join(" "))
-                }),
+                known(&node.distances).map(|all| format!("distances {all}")),
             ];
             page.beside().quiet(format!(
                 "NUMA node {}: {}",

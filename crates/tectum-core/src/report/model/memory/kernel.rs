@@ -2,7 +2,7 @@
 
 use crate::report::{
     fact::Fact,
-    kinds::{Serial, Text, Uuid},
+    kinds::{Measures, Serial, Text, Uuid},
     record::{Parts, record},
 };
 
@@ -19,7 +19,7 @@ record! {
         /// Memory of its online blocks in bytes.
         online_bytes: Fact<u64>,
         /// Distance to each node, in the order of their numbers: 10 is here, 20 twice as far.
-        distances: Fact<Vec<u64>>,
+        distances: Fact<Measures>,
     }
 }
 
