@@ -3,13 +3,21 @@
 //!
 //! `cargo bench -p tectum-core --bench survey_floor` prints the ratio and how it grows.
 
-#![allow(clippy::unwrap_used, clippy::print_stdout, missing_docs, reason = "a benchmark")]
+#![allow(
+    clippy::unwrap_used,
+    clippy::print_stdout,
+    missing_docs,
+    unreachable_pub,
+    reason = "a benchmark"
+)]
+
+mod timing;
 
 use std::{
     hint::black_box,
     path::{Path, PathBuf},
     sync::Arc,
-    time::{Duration, Instant},
+    time::Duration,
 };
 
 use tectum_core::{
@@ -17,6 +25,7 @@ use tectum_core::{
     source::{Door, Operation, Tree},
     survey::{Plan, Survey, survey},
 };
+use timing::median;
 
 fn main() {
     println!(
@@ -110,18 +119,6 @@ fn measure(name: &str, door: impl Fn() -> Arc<Door>, root: &Path, last: &mut Opt
         digest.as_secs_f64() * 1e3,
         evidence.as_secs_f64() * 1e3,
     );
-}
-
-fn median(mut work: impl FnMut()) -> Duration {
-    let mut times: Vec<Duration> = (0..7)
-        .map(|_| {
-            let start = Instant::now();
-            work();
-            start.elapsed()
-        })
-        .collect();
-    times.sort_unstable();
-    times.get(times.len() / 2).copied().unwrap_or_default()
 }
 
 fn report(survey: Survey) -> Report {

@@ -11,6 +11,7 @@ mod memory;
 mod procfs;
 mod scaled;
 mod sysfs;
+mod system;
 mod tree;
 
 pub use dmi::{StructureBuilder, entry_point_32, table};

@@ -44,6 +44,12 @@ pub struct Machine {
     /// The command line that the kernel was started with.
     #[serde(default)]
     pub command_line: String,
+    /// Releases of kernels that are installed beside the one that runs.
+    #[serde(default)]
+    pub other_kernels: Vec<String>,
+    /// How many packages are installed.
+    #[serde(default)]
+    pub packages: u32,
     /// The maker's strings.
     #[serde(default)]
     pub oem_strings: Vec<String>,

@@ -114,7 +114,8 @@ fn meminfo(machine: &Machine) -> String {
 fn mountinfo(machine: &Machine) -> String {
     let mut text = String::from(
         "22 25 0:20 / /proc rw,relatime - proc proc rw\n\
-         23 25 0:21 / /sys rw,nosuid,nodev,noexec,relatime - sysfs sysfs rw\n",
+         23 25 0:21 / /sys rw,nosuid,nodev,noexec,relatime - sysfs sysfs rw\n\
+         24 23 0:22 / /sys/fs/cgroup rw,nosuid,nodev,noexec,relatime - cgroup2 cgroup2 rw\n",
     );
     let mut id = 30;
     for (disk_number, disk) in (0u32..).zip(&machine.disks) {

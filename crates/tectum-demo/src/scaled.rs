@@ -74,6 +74,8 @@ impl Machine {
             disks: (0..parts).map(disk).collect(),
             gpus: Vec::new(),
             command_line: String::new(),
+            other_kernels: Vec::new(),
+            packages: 1000,
             oem_strings: Vec::new(),
             card_slots: Vec::new(),
             power_supplies: Vec::new(),

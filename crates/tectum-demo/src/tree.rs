@@ -6,7 +6,7 @@ use std::{
     path::{Path, PathBuf},
 };
 
-use crate::{Machine, dmi, memory, procfs, sysfs};
+use crate::{Machine, dmi, memory, procfs, sysfs, system};
 
 /// Files and links by their path without the leading slash.
 #[derive(Debug, Clone, Default)]
@@ -40,6 +40,7 @@ impl Tree {
         sysfs::put(machine, &mut tree);
         dmi::put(machine, &mut tree);
         memory::put(machine, &mut tree);
+        system::put(machine, &mut tree);
         tree
     }
 

@@ -7,7 +7,7 @@ use tectum_core::{
     query::PathError,
     redact::RedactError,
     report::{read::ReadError, save::SaveError},
-    source::{ArchiveError, OpenError},
+    source::{AccessError, ArchiveError, OpenError},
 };
 
 /// An exit status.
@@ -65,6 +65,14 @@ pub(crate) enum Failure {
     /// A saved report where a machine is needed.
     #[error("{0} is a saved report; a capture needs the machine itself, a folder or a capture")]
     NotAMachine(String),
+    /// A subject that stands still where one that moves is needed.
+    #[error(
+        "{0} stands still: only the running machine (live) can be watched; leave out --watch-for or --from"
+    )]
+    StandsStill(String),
+    /// The running machine's counters could not be read.
+    #[error("cannot watch the machine: {0}")]
+    Watch(#[from] AccessError),
     /// A path that names nothing.
     #[error("nothing stands at {path:?}{}", hint(.near))]
     NothingAt { path: String, near: Vec<String> },
@@ -111,6 +119,7 @@ impl Failure {
             | Self::NothingAt { .. }
             | Self::Path(_)
             | Self::Pattern(_)
+            | Self::StandsStill(_)
             | Self::NotAMachine(_) => USAGE,
             _ => FAILED,
         }

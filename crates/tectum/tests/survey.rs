@@ -186,3 +186,16 @@ fn sections_are_listed() {
     assert_eq!(ran.status, 0);
     assert!(ran.out.contains("memory modules with the slots they sit in"));
 }
+
+#[test]
+fn rates_are_told_of_the_running_machine_alone() {
+    let ran = Place::new().run(&["survey", "os", "--watch-for", "100ms", "--format", "json"]);
+    assert_eq!(ran.status, 0, "{}", ran.err);
+    let report: Value = serde_json::from_str(&ran.out).unwrap();
+    let rates = &report["readings"]["os"]["rates"];
+    assert!(rates["over_ms"].as_u64().unwrap() >= 100);
+    assert!(rates["context_switches_per_second"].is_u64());
+    let ran = Place::new().run(&["survey", "--from", "demo:gannet-before", "--watch-for", "1s"]);
+    assert_eq!(ran.status, 2);
+    assert!(ran.err.contains("stands still"), "{}", ran.err);
+}

@@ -10,9 +10,13 @@ pub mod colon;
 pub mod cpuinfo;
 pub mod device_tree;
 pub mod kernel_parameters;
+pub mod kernel_version;
 pub mod mountinfo;
 pub mod number;
 pub mod number_list;
+pub mod pressure;
+pub mod release_order;
+pub mod repositories;
 pub mod udev;
 pub mod vital_product_data;
 

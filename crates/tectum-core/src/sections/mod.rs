@@ -14,6 +14,8 @@ mod pci_names;
 mod platform;
 mod storage;
 
+pub use os::rates_between;
+
 use crate::{
     report::model::{Inventory, Machine, Readings},
     source::Lease,

@@ -79,6 +79,9 @@ pub(crate) struct SurveyArgs {
     /// Show where the time goes, on standard error.
     #[arg(long)]
     pub(crate) timing: bool,
+    /// Look at the running machine's counters twice, so far apart, and tell rates.
+    #[arg(long, value_name = "TIME", value_parser = duration)]
+    pub(crate) watch_for: Option<Duration>,
     #[command(flatten)]
     pub(crate) patience: Patience,
     /// Say nothing on standard error but errors.

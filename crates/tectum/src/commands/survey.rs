@@ -1,16 +1,22 @@
 //! `tectum survey`: look at a machine.
 
-use std::{io::Write, path::Path};
+use std::{
+    io::Write,
+    path::Path,
+    time::{Duration, Instant},
+};
 
 use tectum_core::{
-    report::{fact::Why, save::write_whole},
+    report::{fact::Why, model::OsRates, save::write_whole},
+    sections::rates_between,
+    source::{Door, Tree},
     survey::Event,
 };
 
 use crate::{
     args::{Detail, Format, SurveyArgs},
     exit::{DONE, FAILED, Failure, Status},
-    subject::{report, sections},
+    subject::{Subject, report, sections},
     views::{Sheet, Terminal, gaps, sheet, timing, timing::milliseconds},
 };
 
@@ -18,7 +24,8 @@ pub(super) fn run(args: &SurveyArgs, terminal: &mut Terminal) -> Result<Status, 
     let chosen = sections(&args.sections, &args.skip)?;
     let plan = args.patience.plan(chosen);
     let mut times = Vec::new();
-    let report = report(&args.from, &plan, &mut |event| {
+    let watch = args.watch_for.map(|time| Watch::begin(time, &args.from)).transpose()?;
+    let mut report = report(&args.from, &plan, &mut |event| {
         if !args.quiet {
             say(&event, terminal);
         }
@@ -29,6 +36,9 @@ pub(super) fn run(args: &SurveyArgs, terminal: &mut Terminal) -> Result<Status, 
             }
         }
     })?;
+    if let (Some(watch), Some(os)) = (watch, &mut report.readings.os) {
+        os.rates = Some(watch.end()?);
+    }
     let to_stdout = args.out.as_deref() == Some(Path::new("-"));
     match &args.out {
         Some(path) if !to_stdout => {
@@ -71,6 +81,36 @@ pub(super) fn run(args: &SurveyArgs, terminal: &mut Terminal) -> Result<Status, 
     }
     let wanting = report.gaps().iter().any(|(_, gap)| gap.why != Why::NotApplicable);
     Ok(if args.strict && wanting { FAILED } else { DONE })
+}
+
+/// Two looks at the running machine's counters.
+struct Watch {
+    begun: Instant,
+    time: Duration,
+    before: String,
+}
+
+impl Watch {
+    fn begin(time: Duration, subject: &Subject) -> Result<Self, Failure> {
+        if !matches!(subject, Subject::Live) {
+            return Err(Failure::StandsStill(subject.text()));
+        }
+        let before = counters()?;
+        Ok(Self { begun: Instant::now(), time, before })
+    }
+
+    fn end(self) -> Result<OsRates, Failure> {
+        std::thread::sleep(self.time.saturating_sub(self.begun.elapsed()));
+        let after = counters()?;
+        Ok(rates_between(&self.before, &after, self.begun.elapsed()))
+    }
+}
+
+/// The counters now: a door remembers its first answer, so each look has its own.
+fn counters() -> Result<String, Failure> {
+    let door = Door::new(Tree::live()?);
+    let read = door.lease().read(Path::new("/proc/stat"), 4 << 20);
+    Ok(String::from_utf8_lossy(&read?.bytes).into_owned())
 }
 
 /// What the user should know while a survey runs.

@@ -23,7 +23,10 @@ pub use memory::{
     MemoryArray, MemoryBlocks, MemoryChannel, MemoryModule, MemoryReadings, MemorySlot, NumaNode,
     NumaNodeReadings, PersistentMemory, SlotState, Unmanaged, ZramDevice,
 };
-pub use os::{Os, OsReadings, ReleaseField};
+pub use os::{
+    ControlGroups, InstalledKernel, LivePatch, Os, OsRates, OsReadings, PackageDatabase, Pressure,
+    RebootMark, ReleaseField, Repository,
+};
 pub use platform::{
     Battery, Board, Chassis, CoolingDevice, CurrentProbe, DeviceTree, ExpansionSlot,
     FirmwareSource, FirmwareTables, HardwareSecurity, HostInterface, Management,

@@ -180,8 +180,11 @@ fn known_list(lease: &Lease, folder: &str, level: &str) -> Option<String> {
     Some(file.text().trim().to_owned()).filter(|list| !list.is_empty())
 }
 
+/// A NUMA node's number, its list as it was read, and the CPUs in it.
+type Node = (u64, File, Vec<u64>);
+
 /// The CPUs of each NUMA node, from the lowest number up.
-fn nodes(lease: &Lease) -> Result<Vec<(u64, File, Vec<u64>)>, Gap> {
+fn nodes(lease: &Lease) -> Result<Vec<Node>, Gap> {
     const NODES: &str = "/sys/devices/system/node";
     let names = list(lease, NODES)?;
     let nodes = numbered(&names, "node").into_iter().filter_map(|number| {
@@ -192,12 +195,12 @@ fn nodes(lease: &Lease) -> Result<Vec<(u64, File, Vec<u64>)>, Gap> {
     Ok(nodes.collect())
 }
 
-fn numa_nodes(nodes: &Result<Vec<(u64, File, Vec<u64>)>, Gap>, cpus: &[u64]) -> Fact<Vec<u64>> {
+fn numa_nodes(nodes: &Result<Vec<Node>, Gap>, cpus: &[u64]) -> Fact<Vec<u64>> {
     let nodes = match nodes {
         Ok(nodes) => nodes,
         Err(gap) => return Fact::gap(gap.clone()),
     };
-    let near: Vec<&(u64, File, Vec<u64>)> = nodes
+    let near: Vec<&Node> = nodes
         .iter()
         .filter(|(_, _, near)| near.iter().any(|cpu| cpus.binary_search(cpu).is_ok()))
         .collect();

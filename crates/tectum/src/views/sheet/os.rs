@@ -2,12 +2,15 @@
 
 use tectum_core::report::{
     fact::Fact,
-    kinds::{Leaf, Text},
-    model::Os,
+    model::{Os, OsReadings},
 };
+use unicode_width::UnicodeWidthStr;
 
 use super::{View, cell, joined, known, text};
-use crate::views::page::Sheet;
+use crate::views::{
+    page::{Sheet, Tone},
+    terminal::safe,
+};
 
 pub(super) fn print(os: &Os, view: &View<'_>, page: &mut Sheet) {
     let name = known(&os.pretty_name)
@@ -24,34 +27,264 @@ pub(super) fn print(os: &Os, view: &View<'_>, page: &mut Sheet) {
             since.map(|at| format!(", since {}", at.replace('T', " ").replace('Z', " UTC")));
         page.beside().quiet(format!("up {}{}", span(*up), since.unwrap_or_default()));
     }
+    if os.newer_kernel_installed.value() == Some(&true) {
+        page.beside()
+            .tone(Tone::Alarm, "a newer kernel is installed than the one that runs: ")
+            .plain(cell(&os.newest_kernel));
+    }
+    for mark in readings.iter().flat_map(|all| all.reboot_marks.iter()) {
+        page.beside()
+            .tone(Tone::Alarm, "wants to be started anew")
+            .quiet(known(&mark.says).map(|says| format!(": {says}")).unwrap_or_default());
+    }
     if !view.drawn {
         return;
     }
-    page.beside().quiet("kernel build ").plain(text(&os.kernel_version));
-    page.beside().quiet("machine id ").plain(text(&os.machine_id));
-    let mut rows = Vec::new();
-    let mut row = |label: &str, fact: &Fact<Text>| {
-        if let Some(value) = known(fact) {
-            rows.push(vec![label.to_owned(), value]);
-        }
-    };
-    row("version", &os.version);
-    row("code name", &os.codename);
-    row("edition", &os.variant);
-    row("build", &os.build_id);
-    row("support ends", &os.support_end);
-    row("home page", &os.home_url);
-    row("help", &os.support_url);
-    row("defects", &os.bug_report_url);
-    if let Some(names) = os.compatible_with.value() {
-        rows.push(vec!["compatible with".to_owned(), names.to_text()]);
-    }
-    for field in os.other_fields.iter() {
-        rows.push(vec![cell(&field.key), cell(&field.value)]);
-    }
-    if !rows.is_empty() {
+    page.gap();
+    card(&rows(os, readings), page);
+    if os.installed_kernels.len() > 1 {
         page.gap();
-        page.table(&["release", ""], &rows);
+        kernels(os, page);
+    }
+    if let Some(readings) = readings {
+        page.gap();
+        running(readings, page);
+    }
+    if !os.repositories.is_empty() {
+        page.gap();
+        repositories(os, page);
+    }
+}
+
+/// What stands on the card.
+fn rows(os: &Os, readings: Option<&OsReadings>) -> Vec<(&'static str, String)> {
+    let mut rows = Vec::new();
+    let mut row = |label: &'static str, value: Option<String>| {
+        rows.extend(value.filter(|value| !value.is_empty()).map(|value| (label, value)));
+    };
+    row("host name", known(&os.hostname));
+    row("domain", known(&os.domain));
+    row("machine id", known(&os.machine_id));
+    row("boot id", readings.and_then(|all| known(&all.boot_id)));
+    row("version", known(&os.version).or_else(|| known(&os.version_id)));
+    row("code name", known(&os.codename));
+    row("edition", known(&os.variant));
+    row("build", known(&os.build_id));
+    row("like", known(&os.compatible_with));
+    row("support ends", known(&os.support_end));
+    row("kernel build", known(&os.kernel_version));
+    row("built by", known(&os.kernel_built_by));
+    row("compiler", known(&os.kernel_compiler));
+    row("init", known(&os.init_system));
+    row("time zone", known(&os.time_zone));
+    row("locale", known(&os.locale));
+    row("clock", known(&os.clock_source));
+    row(
+        "groups",
+        known(&os.control_groups).map(|version| {
+            format!("control groups, version {}", version.replace("-and-", " and "))
+        }),
+    );
+    row("security", known(&os.security_modules));
+    row(
+        "SELinux",
+        os.selinux_enforcing.value().map(|enforcing| {
+            if *enforcing { "enforcing".to_owned() } else { "permissive".to_owned() }
+        }),
+    );
+    row("lockdown", known(&os.lockdown));
+    row("taints", readings.and_then(|all| known(&all.taints)));
+    let patches: Vec<String> = os.live_patches.iter().map(|patch| cell(&patch.name)).collect();
+    row("live patches", Some(patches.join(", ")));
+    let databases = os.package_databases.iter().map(|database| match database.packages.value() {
+        Some(count) => format!("{count} by {}", cell(&database.manager)),
+        None => format!("{}: {}", cell(&database.manager), text(&database.packages)),
+    });
+    row("packages", Some(databases.collect::<Vec<_>>().join(", ")));
+    row("home page", known(&os.home_url));
+    row("help", known(&os.support_url));
+    row("defects", known(&os.bug_report_url));
+    for field in os.other_fields.iter() {
+        row("release says", Some(format!("{}={}", cell(&field.key), cell(&field.value))));
+    }
+    rows
+}
+
+/// Columns of the card's labels.
+const LABELS: usize = 14;
+
+/// A card: labels at the left, what they say beside them, going on below where it is long.
+fn card(rows: &[(&'static str, String)], page: &mut Sheet) {
+    if rows.is_empty() {
+        return;
+    }
+    let inner = page.room().saturating_sub(4).max(LABELS + 10);
+    let edge =
+        |left: &str, right: &str| (Tone::Quiet, format!("{left}{}{right}", "─".repeat(inner + 2)));
+    page.drawn([edge("╭", "╮")]);
+    for (label, value) in rows {
+        let value = safe(value);
+        for (index, line) in wrapped(&value, inner - LABELS).into_iter().enumerate() {
+            let label = if index == 0 { *label } else { "" };
+            let pad = inner.saturating_sub(LABELS + line.width());
+            page.drawn([
+                (Tone::Quiet, format!("│ {label:<LABELS$}")),
+                (Tone::Plain, line),
+                (Tone::Quiet, format!("{} │", " ".repeat(pad))),
+            ]);
+        }
+    }
+    page.drawn([edge("╰", "╯")]);
+}
+
+/// A text in lines of a width, broken at blanks, or within a word that no line holds.
+fn wrapped(text: &str, width: usize) -> Vec<String> {
+    let mut lines = vec![String::new()];
+    let mut used = 0;
+    for word in text.split(' ') {
+        if used > 0 && used + 1 + word.width() > width {
+            lines.push(String::new());
+            used = 0;
+        }
+        if used > 0 {
+            lines.last_mut().into_iter().for_each(|line| line.push(' '));
+            used += 1;
+        }
+        for character in word.chars() {
+            let wide = unicode_width::UnicodeWidthChar::width(character).unwrap_or(0);
+            if used + wide > width {
+                lines.push(String::new());
+                used = 0;
+            }
+            lines.last_mut().into_iter().for_each(|line| line.push(character));
+            used += wide;
+        }
+    }
+    lines
+}
+
+fn kernels(os: &Os, page: &mut Sheet) {
+    let yes = |fact: &Fact<bool>| match fact.value() {
+        Some(true) => "yes".to_owned(),
+        Some(false) => "no".to_owned(),
+        None => "·".to_owned(),
+    };
+    let rows: Vec<Vec<String>> = os
+        .installed_kernels
+        .iter()
+        .map(|kernel| {
+            vec![
+                cell(&kernel.release),
+                yes(&kernel.running),
+                yes(&kernel.boot_file),
+                yes(&kernel.modules),
+            ]
+        })
+        .collect();
+    page.table(&["installed kernel", "runs now", "boot file", "modules"], &rows);
+}
+
+fn running(all: &OsReadings, page: &mut Sheet) {
+    let hundredths =
+        |fact: &Fact<u64>| fact.value().map(|value| format!("{}.{:02}", value / 100, value % 100));
+    let load = joined(
+        [
+            hundredths(&all.load_1_minute_hundredths),
+            hundredths(&all.load_5_minutes_hundredths),
+            hundredths(&all.load_15_minutes_hundredths),
+        ],
+        ", ",
+    );
+    if !load.is_empty() {
+        page.beside().quiet("load over 1, 5 and 15 minutes ").plain(load);
+    }
+    let number = |fact: &Fact<u64>, what: &str| known(fact).map(|count| format!("{count} {what}"));
+    let threads = joined(
+        [
+            number(&all.threads, "threads"),
+            number(&all.threads_running, "run or could"),
+            number(&all.threads_blocked, "wait for a device"),
+        ],
+        ", ",
+    );
+    if !threads.is_empty() {
+        page.beside().quiet(threads);
+    }
+    let since = joined(
+        [
+            number(&all.forks, "processes and threads started"),
+            number(&all.context_switches, "switches between threads"),
+            number(&all.interrupts, "interrupts"),
+            number(&all.oopses, "kernel failures"),
+            number(&all.warnings, "kernel warnings"),
+        ],
+        ", ",
+    );
+    if !since.is_empty() {
+        page.beside().quiet(format!("since boot: {since}"));
+    }
+    if let Some(rates) = &all.rates {
+        let seconds = rates.over_ms.value().map_or(0, |ms| ms / 1000);
+        let busy =
+            hundredths(&rates.cpu_busy_hundredths).map(|share| format!("CPUs busy {share} %"));
+        let parts = joined(
+            [
+                busy,
+                number(&rates.context_switches_per_second, "switches a second"),
+                number(&rates.interrupts_per_second, "interrupts a second"),
+                number(&rates.forks_per_second, "processes and threads started a second"),
+            ],
+            ", ",
+        );
+        page.beside().quiet(format!("watched for {seconds} s: ")).plain(parts);
+    }
+    if all.pressure.is_empty() {
+        return;
+    }
+    let rows: Vec<Vec<String>> = all
+        .pressure
+        .iter()
+        .map(|stall| {
+            let whose = match stall.whose.value().is_some_and(|whose| &**whose == "full") {
+                true => "all work at once",
+                false => "some of the work",
+            };
+            let share = |fact: &Fact<u64>| {
+                hundredths(fact).map_or_else(|| "·".to_owned(), |share| format!("{share} %"))
+            };
+            vec![
+                cell(&stall.resource),
+                whose.to_owned(),
+                share(&stall.last_10_seconds),
+                share(&stall.last_60_seconds),
+                share(&stall.last_300_seconds),
+            ]
+        })
+        .collect();
+    page.gap();
+    page.table(&["waited for", "what waited", ">last 10 s", ">last 60 s", ">last 300 s"], &rows);
+}
+
+fn repositories(os: &Os, page: &mut Sheet) {
+    let rows: Vec<Vec<String>> = os
+        .repositories
+        .iter()
+        .filter(|one| one.enabled.value() == Some(&true))
+        .map(|one| {
+            let what = joined([known(&one.name), known(&one.kind)], " ");
+            vec![
+                cell(&one.manager),
+                what,
+                cell(&one.uri),
+                joined([known(&one.suites), known(&one.components)], ": "),
+                format!("{}:{}", cell(&one.file), cell(&one.line)),
+            ]
+        })
+        .collect();
+    let off = os.repositories.len() - rows.len();
+    page.table(&["by", "what", "software from", "suites: components", "named in"], &rows);
+    if off > 0 {
+        page.beside().quiet(format!("and {off} switched off"));
     }
 }
 

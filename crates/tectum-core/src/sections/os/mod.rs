@@ -1,14 +1,23 @@
-//! Operating system and kernel.
+//! Operating system and kernel, what is installed, what runs.
+
+mod kernel;
+mod packages;
+mod rates;
+mod repositories;
+mod running;
+mod setting;
+
+pub use rates::between as rates_between;
 
 use std::sync::Arc;
 
 use super::{Found, Section, file::File};
 use crate::{
-    formats::{assignment, number},
+    formats::assignment,
     report::{
         fact::{Evidence, Fact, Gap, Why},
         kinds::{HostName, MachineId, Text},
-        model::{Os, OsReadings, ReleaseField},
+        model::{Os, ReleaseField},
         record::Parts,
     },
     source::{Lease, SystemNames},
@@ -16,15 +25,56 @@ use crate::{
 
 pub(super) const SECTION: Section = Section {
     name: "os",
-    summary: "operating system, kernel, host name, boot time",
+    summary: "operating system, kernels, security, where software comes from, load",
     reads: &[
+        "/boot",
+        "/etc/apk/repositories",
+        "/etc/apt/sources.list",
+        "/etc/apt/sources.list.d",
+        "/etc/apt/sources.list.d/*",
+        "/etc/default/locale",
         "/etc/hostname",
+        "/etc/locale.conf",
+        "/etc/localtime",
         "/etc/machine-id",
         "/etc/os-release",
+        "/etc/pacman.conf",
+        "/etc/pacman.d/*",
+        "/etc/timezone",
+        "/etc/yum.repos.d",
+        "/etc/yum.repos.d/*",
+        "/etc/zypp/repos.d",
+        "/etc/zypp/repos.d/*",
+        "/lib/apk/db/installed",
+        "/lib/modules",
+        "/proc/1/comm",
+        "/proc/loadavg",
+        "/proc/pressure/*",
+        "/proc/self/mountinfo",
         "/proc/stat",
         "/proc/sys/kernel/*",
+        "/proc/sys/kernel/random/boot_id",
+        "/proc/sys/kernel/random/entropy_avail",
         "/proc/uptime",
+        "/proc/version",
+        "/run/openrc/softlevel",
+        "/run/reboot-required",
+        "/run/reboot-required.pkgs",
+        "/run/systemd/system",
+        "/sys/devices/system/clocksource/clocksource0/*",
+        "/sys/fs/selinux/enforce",
+        "/sys/kernel/livepatch",
+        "/sys/kernel/livepatch/*/enabled",
+        "/sys/kernel/oops_count",
+        "/sys/kernel/security/lockdown",
+        "/sys/kernel/security/lsm",
+        "/sys/kernel/warn_count",
+        "/usr/lib/modules",
         "/usr/lib/os-release",
+        "/usr/lib/sysimage/rpm",
+        "/var/lib/dpkg/status",
+        "/var/lib/pacman/local",
+        "/var/lib/rpm",
     ],
     survey,
 };
@@ -59,6 +109,11 @@ fn survey(lease: &Lease) -> Found {
             Some(Text(value.to_owned()))
         })
     };
+    let kernel_release: Fact<Text> =
+        kernel(lease, "/proc/sys/kernel/osrelease", "release", |names| &names.release);
+    let installed_kernels = kernel::installed(lease, &kernel_release);
+    let newest_kernel = kernel::newest(&installed_kernels);
+    let version = File::read(lease, "/proc/version");
     let os = Os {
         pretty_name: field("PRETTY_NAME"),
         name: field("NAME"),
@@ -81,9 +136,31 @@ fn survey(lease: &Lease) -> Found {
         bug_report_url: field("BUG_REPORT_URL"),
         other_fields: other_fields(&release, &fields),
         kernel_name: kernel(lease, "/proc/sys/kernel/ostype", "sysname", |names| &names.system),
-        kernel_release: kernel(lease, "/proc/sys/kernel/osrelease", "release", |names| {
-            &names.release
-        }),
+        kernel_built_by: kernel::built(&version, |built| built.by),
+        kernel_compiler: kernel::built(&version, |built| built.compiler),
+        newer_kernel_installed: kernel::newer(&newest_kernel, &kernel_release),
+        newest_kernel,
+        installed_kernels,
+        kernel_release,
+        live_patches: kernel::live_patches(lease),
+        clock_source: kernel::clock(lease, "current_clocksource").text_fact(),
+        clock_sources: kernel::clock(lease, "available_clocksource")
+            .fact("words", |text| Some(text.split_whitespace().map(Text::from).collect())),
+        security_modules: setting::security_modules(lease),
+        selinux_enforcing: setting::selinux_enforcing(lease),
+        lockdown: setting::lockdown(lease),
+        control_groups: setting::control_groups(lease),
+        init_system: setting::init_system(lease),
+        time_zone: setting::time_zone(lease),
+        locale: setting::locale(lease),
+        repositories: repositories::repositories(lease),
+        package_databases: packages::databases(lease),
+        domain: File::read(lease, "/proc/sys/kernel/domainname").text_fact().and_then(
+            |domain: HostName| match &*domain {
+                "(none)" => Err(Gap::new(Why::Blank).raw("(none)")),
+                _ => Ok(domain),
+            },
+        ),
         kernel_version: kernel(lease, "/proc/sys/kernel/version", "version", |names| {
             &names.version
         }),
@@ -91,10 +168,10 @@ fn survey(lease: &Lease) -> Found {
         hostname: hostname(lease),
         machine_id: machine_id(lease),
     };
-    let times = times(lease);
+    let running = running::readings(lease);
     Box::new(|findings| {
         findings.inventory.os = Some(os);
-        findings.readings.os = Some(times);
+        findings.readings.os = Some(running);
     })
 }
 
@@ -178,33 +255,4 @@ pub(super) fn machine_id(lease: &Lease) -> Fact<MachineId> {
         let digits = text.len() == 32 && text.bytes().all(|byte| byte.is_ascii_hexdigit());
         digits.then(|| MachineId(text.to_ascii_lowercase()))
     })
-}
-
-fn times(lease: &Lease) -> OsReadings {
-    let stat = File::read(lease, "/proc/stat");
-    let text = stat.text();
-    let boot = crate::formats::lines(&text).find_map(|line| {
-        let value = line.raw.strip_prefix("btime ")?;
-        Some((line, value))
-    });
-    let booted_at = match boot {
-        None => Fact::gap(stat.lacks("btime")),
-        Some((line, value)) => {
-            let time = number::signed(value).and_then(|s| jiff::Timestamp::from_second(s).ok());
-            match time {
-                Some(time) => Fact::known(
-                    Text(time.to_string()),
-                    stat.at_line(line, "seconds since 1970-01-01 UTC, as a date"),
-                ),
-                None => Fact::gap(Gap::new(Why::Invalid).raw(value)),
-            }
-        }
-    };
-    let uptime = File::read(lease, "/proc/uptime");
-    OsReadings {
-        booted_at,
-        uptime_seconds: uptime.fact("the first number, rounded down", |text| {
-            number::whole_part(text.split_whitespace().next()?)
-        }),
-    }
 }
