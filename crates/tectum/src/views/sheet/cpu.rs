@@ -179,8 +179,8 @@ fn vulnerabilities(cpu: &Cpu, page: &mut Sheet) {
         }
     }
     page.beside().quiet(format!(
-        "of {} vulnerabilities {apart} do not apply, {mitigated} are mitigated, {} are open, \
-         {unknown} are not known",
+        "of {} vulnerabilities: {apart} without effect here, {mitigated} mitigated, {} open, \
+         {unknown} not known",
         cpu.vulnerabilities.len(),
         open.len(),
     ));

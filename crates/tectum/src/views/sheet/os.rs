@@ -2,7 +2,7 @@
 
 use tectum_core::report::{
     fact::Fact,
-    model::{Os, OsReadings},
+    model::{Os, OsReadings, Pressure},
 };
 use unicode_width::UnicodeWidthStr;
 
@@ -241,9 +241,14 @@ fn running(all: &OsReadings, page: &mut Sheet) {
     if all.pressure.is_empty() {
         return;
     }
+    let waited = |stall: &&Pressure| {
+        let shares = [&stall.last_10_seconds, &stall.last_60_seconds, &stall.last_300_seconds];
+        shares.iter().any(|share| share.value().is_some_and(|share| *share > 0))
+    };
     let rows: Vec<Vec<String>> = all
         .pressure
         .iter()
+        .filter(waited)
         .map(|stall| {
             let whose = match stall.whose.value().is_some_and(|whose| &**whose == "full") {
                 true => "all work at once",
@@ -261,6 +266,10 @@ fn running(all: &OsReadings, page: &mut Sheet) {
             ]
         })
         .collect();
+    if rows.is_empty() {
+        page.beside().quiet("no work had to wait in the last 300 seconds");
+        return;
+    }
     page.gap();
     page.table(&["waited for", "what waited", ">last 10 s", ">last 60 s", ">last 300 s"], &rows);
 }
