@@ -4,7 +4,7 @@
 
 use libfuzzer_sys::fuzz_target;
 use tectum_core::formats::{
-    assignment, calendar, colon, cpuinfo, device_tree, kernel_parameters, mountinfo, number, number_list, udev, vital_product_data,
+    assignment, calendar, colon, cpuinfo, device_tree, fstab, kernel_parameters, mountinfo, number, number_list, udev, vital_product_data,
 };
 
 fuzz_target!(|bytes: &[u8]| {
@@ -17,6 +17,8 @@ fuzz_target!(|bytes: &[u8]| {
     let _ = calendar::firmware_date(text);
     let _ = cpuinfo::parse(text);
     let _ = colon::blocks(text);
+    let _ = fstab::parse(text);
+    let _ = fstab::swaps(text);
     let _ = kernel_parameters::parse(text);
     let _ = mountinfo::parse(text);
     let _ = number::size_with_unit(text);

@@ -25,12 +25,14 @@ const ALONE: usize = 6;
 
 /// What stands before a name or label in the files that are read. A short word of letters alone
 /// (`data`, `boot`) is an ordinary word everywhere else.
-const CONTEXTS: [&str; 9] = [
+const CONTEXTS: [&str; 11] = [
     "LABEL=",
     "LABEL_ENC=",
     "PARTNAME=",
     "ENTRY_NAME=",
     "SERIAL=",
+    "DM_NAME=",
+    "MD_DEVNAME=",
     "SERIAL_SHORT=",
     "HOSTNAME=",
     "by-label/",
@@ -44,7 +46,7 @@ enum Stands {
     Anywhere,
     /// Where no letter or digit touches it.
     Alone,
-    /// Where no letter or digit follows it: it has its context in front.
+    /// Where the word ends behind it: it has its context in front.
     InContext,
 }
 
@@ -134,7 +136,8 @@ impl Redactor {
         Some((word, self.whole.get(word)?))
     }
 
-    fn within(&self, bytes: &[u8]) -> Vec<u8> {
+    /// The same, where a short word that is all there is counts as an ordinary one: names of files.
+    pub fn within(&self, bytes: &[u8]) -> Vec<u8> {
         let mut copy = bytes.to_vec();
         self.each(bytes, |at, pseudonym| {
             if let Some(place) = copy.get_mut(at..at + pseudonym.len()) {
@@ -167,9 +170,11 @@ impl Redactor {
                 at.and_then(|at| bytes.get(at)).is_some_and(u8::is_ascii_alphanumeric)
             };
             let behind = word(Some(found.end()));
+            // `LABEL=vault-box` is no label `vault`.
+            let goes_on = matches!(bytes.get(found.end()), Some(b'-' | b'_' | b'.'));
             let within = match stands {
                 Stands::Anywhere => false,
-                Stands::InContext => behind,
+                Stands::InContext => behind || goes_on,
                 Stands::Alone => behind || word(found.start().checked_sub(1)),
             };
             if within {

@@ -9,6 +9,7 @@ pub mod calendar;
 pub mod colon;
 pub mod cpuinfo;
 pub mod device_tree;
+pub mod fstab;
 pub mod kernel_parameters;
 pub mod kernel_version;
 pub mod mountinfo;

@@ -6,6 +6,7 @@ mod cpu;
 mod devices;
 mod dmi;
 mod file;
+mod filesystems;
 mod firmware;
 mod gpu;
 mod memory;
@@ -57,6 +58,7 @@ pub const SECTIONS: &[Section] = &[
     cpu::SECTION,
     memory::SECTION,
     storage::SECTION,
+    filesystems::SECTION,
     gpu::SECTION,
     firmware::SECTION,
     os::SECTION,

@@ -223,7 +223,7 @@ impl Archive {
     /// When an original still stands in the copy.
     pub fn redacted(&self, redactor: &Redactor) -> Result<Self, RedactError> {
         let path = |path: &Path| -> PathBuf {
-            OsString::from_vec(redactor.bytes(path.as_os_str().as_bytes())).into()
+            OsString::from_vec(redactor.within(path.as_os_str().as_bytes())).into()
         };
         let mut entries = BTreeMap::new();
         for (at, entry) in &self.entries {
@@ -241,8 +241,7 @@ impl Archive {
             };
             entries.insert(path(at), copy);
         }
-        let record =
-            self.record.as_ref().map(|record| record.mapped(&|bytes| redactor.bytes(bytes)));
+        let record = self.record.as_ref().map(|record| record.redacted(redactor));
         Ok(Self::of(entries, record))
     }
 

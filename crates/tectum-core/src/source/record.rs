@@ -10,6 +10,7 @@ use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 
 use super::{Operation, Outcome, SystemNames, VolumeUse, archive::ArchiveError};
+use crate::redact::Redactor;
 
 /// The word that names the form.
 const FORMAT: &str = "tectum-capture";
@@ -63,11 +64,13 @@ impl CaptureRecord {
         self.answers.get(index).map(|(_, _, answer)| answer)
     }
 
-    /// The same record, the bytes of every path and name changed.
-    pub(super) fn mapped(&self, change: &dyn Fn(&[u8]) -> Vec<u8>) -> Self {
-        let name = |name: &OsString| OsString::from_vec(change(name.as_bytes()));
+    /// The same record, its identifying texts replaced.
+    pub(super) fn redacted(&self, redactor: &Redactor) -> Self {
+        // A name in a folder is the kernel's or a program's: a short word there is an ordinary one
+        // (`data` beside the ACPI tables), even where it is somebody's label elsewhere.
+        let name = |name: &OsString| OsString::from_vec(redactor.within(name.as_bytes()));
         let path = |path: &PathBuf| PathBuf::from(name(&path.clone().into_os_string()));
-        let text = |text: &String| String::from_utf8_lossy(&change(text.as_bytes())).into_owned();
+        let text = |text: &String| redactor.text(text);
         let answers = self
             .answers
             .iter()

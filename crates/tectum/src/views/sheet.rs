@@ -3,6 +3,7 @@
 mod cpu;
 mod devices;
 mod everything;
+mod filesystems;
 mod firmware;
 mod memory;
 mod os;
@@ -58,6 +59,7 @@ pub(crate) fn survey(report: &Report, page: &mut Sheet, named: bool, detail: Det
     section!(memory, memory::print);
     section!(gpu, devices::gpu);
     section!(storage, storage::print);
+    section!(filesystems, filesystems::print);
     section!(os, os::print);
     section!(firmware, firmware::print);
 }

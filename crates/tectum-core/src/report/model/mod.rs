@@ -1,6 +1,7 @@
 //! What a machine is made of, section by section: the one place where fields are declared.
 
 mod cpu;
+mod filesystems;
 mod firmware;
 mod gpu;
 mod machine;
@@ -12,6 +13,10 @@ mod storage;
 pub use cpu::{
     ByteOrder, CoreKind, Cpu, CpuCache, CpuDisagreement, CpuPackage, CpuReadings, CpuSocket,
     FeatureGroup, FrequencyPolicy, RunsOn, SocketState, Vulnerability,
+};
+pub use filesystems::{
+    DeclaredMount, DeclaredState, FilesystemReadings, FilesystemUse, Filesystems, Mount,
+    MountClass, SwapSpace, SwapUse,
 };
 pub use firmware::{
     AcpiTable, BootParameter, Firmware, FirmwareItem, FirmwareKind, TpmChip, UpdatableFirmware,
@@ -34,7 +39,10 @@ pub use platform::{
     OtherStructure, Platform, Port, PowerSupply, Probes, RemoteAccess, RunsIn, System, TableOddity,
     TemperatureProbe, Tpm, Virtualization, VirtualizationSign, VoltageProbe,
 };
-pub use storage::{Disk, DiskBus, DiskKind, OpticalDrive, Partition, Storage};
+pub use storage::{
+    Disk, DiskBus, DiskKind, OpticalDrive, Partition, Storage, StorageReadings, Volume, VolumeKind,
+    VolumeMember, VolumeReadings,
+};
 
 use super::record::record;
 
@@ -49,6 +57,8 @@ record! {
         memory: Option<Memory>,
         /// Disks, partitions and optical drives.
         storage: Option<Storage>,
+        /// What is mounted, and what is declared to be.
+        filesystems: Option<Filesystems>,
         /// Display, 3D and processing-accelerator devices.
         gpu: Option<Gpu>,
         /// The platform's firmware.
@@ -65,7 +75,11 @@ record! {
         cpu: Option<CpuReadings>,
         /// Memory use.
         memory: Option<MemoryReadings>,
-        /// Times.
+        /// Volumes' states.
+        storage: Option<StorageReadings>,
+        /// How full filesystems are.
+        filesystems: Option<FilesystemReadings>,
+        /// How the system is doing.
         os: Option<OsReadings>,
     }
 }

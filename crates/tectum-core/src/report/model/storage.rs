@@ -11,6 +11,113 @@ record! {
         disks: Parts<Disk>,
         /// Optical drives.
         optical_drives: Parts<OpticalDrive>,
+        /// What is made of disks, partitions, files or memory: RAID, volumes, encryption, loops.
+        volumes: Parts<Volume>,
+    }
+}
+
+record! {
+    /// A block device that is made of others, of a file or of memory.
+    Volume "volume" {
+        identity [uuid];
+        place [title];
+        names [name, rests_on];
+
+        /// The kernel's name for it on this boot.
+        name: Fact<Text>,
+        /// What it is.
+        kind: Fact<VolumeKind>,
+        /// What it is called: a device-mapper name, a RAID's name, the file behind a loop. A logical
+        /// volume's name is its group's and its own with a hyphen between, and a hyphen within
+        /// either stands twice.
+        title: Fact<Label>,
+        /// Its UUID, or the id that device-mapper keeps for it, without the letters that say who
+        /// made it.
+        uuid: Fact<Uuid>,
+        /// Size in bytes.
+        size_bytes: Fact<u64>,
+        /// RAID level.
+        level: Fact<Text>,
+        /// Members that the RAID should have, spares not counted.
+        expected_members: Fact<u64>,
+        /// Members that are missing or have failed.
+        missing_members: Fact<u64>,
+        /// Members of a RAID.
+        members: Parts<VolumeMember>,
+        /// Kernel names of the devices it rests on.
+        rests_on: Fact<Vec<Text>>,
+        /// Whether it refuses to be written.
+        read_only: Fact<bool>,
+        /// What it holds by its content.
+        filesystem: Fact<Text>,
+        /// The filesystem's label.
+        filesystem_label: Fact<Label>,
+        /// The filesystem's UUID.
+        filesystem_uuid: Fact<Uuid>,
+        /// Where it is mounted.
+        mount_points: Fact<Vec<Text>>,
+    }
+}
+
+record! {
+    /// A member of a RAID (`Documentation/admin-guide/md.rst`).
+    VolumeMember "member" {
+        names [name];
+
+        /// The kernel's name for the device.
+        name: Fact<Text>,
+        /// Its role: the number of its place, or none for a spare.
+        role: Fact<Text>,
+        /// Its state, as the kernel tells it.
+        state: Fact<Text>,
+    }
+}
+
+record! {
+    /// Volumes' states.
+    StorageReadings "storage readings" {
+        /// Each volume.
+        volumes: Parts<VolumeReadings>,
+    }
+}
+
+record! {
+    /// A volume's state.
+    VolumeReadings "volume" {
+        names [name];
+
+        /// The kernel's name for it.
+        name: Fact<Text>,
+        /// A RAID's state, as the kernel tells it: clean, active, inactive.
+        state: Fact<Text>,
+        /// What a RAID is doing: idle, resync, recover, check, repair.
+        action: Fact<Text>,
+        /// How far it has come, in hundredths of a percent.
+        progress_hundredths: Fact<u64>,
+    }
+}
+
+terms! {
+    /// What a volume is.
+    VolumeKind {
+        /// RAID by the kernel.
+        Raid = "raid",
+        /// Logical volume.
+        Logical = "logical-volume",
+        /// Encrypted device.
+        Encrypted = "encrypted",
+        /// Several paths to one disk.
+        Multipath = "multipath",
+        /// A partition that device-mapper made.
+        Partition = "partition-mapping",
+        /// Another device of device-mapper.
+        Mapped = "mapped",
+        /// A file as a device.
+        Loop = "loop",
+        /// Compressed memory.
+        Zram = "zram",
+        /// A cache before a slower device.
+        Bcache = "bcache",
     }
 }
 

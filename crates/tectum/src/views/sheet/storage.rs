@@ -1,5 +1,7 @@
 //! Storage: each disk as a bar with its partitions in proportion, a table under it.
 
+mod stack;
+
 use tectum_core::report::{
     fact::Fact,
     kinds::{Leaf, Text},
@@ -57,6 +59,16 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
                     "",
                 ));
         }
+        if !storage.volumes.is_empty() {
+            stack::draw(storage, view, page);
+        }
+    } else if !storage.volumes.is_empty() {
+        page.beside().quiet(count(
+            storage.volumes.len(),
+            "volume made of them",
+            "volumes made of them",
+        ));
+        stack::problems_of_all(storage, page);
     }
 }
 

@@ -1,4 +1,6 @@
-//! Disks, their partitions, and optical drives.
+//! Disks, their partitions, optical drives, and what is made of them.
+
+mod volume;
 
 use std::sync::Arc;
 
@@ -21,7 +23,7 @@ use crate::{
 
 pub(super) const SECTION: Section = Section {
     name: "storage",
-    summary: "disks with their partitions, and optical drives",
+    summary: "disks with their partitions, optical drives, RAID, volumes, encryption, loops",
     reads: &[
         "/proc/self/mountinfo",
         "/run/udev/data/b*",
@@ -41,7 +43,11 @@ const SECTOR: u64 = 512;
 
 fn survey(lease: &Lease) -> Found {
     let storage = storage(lease);
-    Box::new(|findings| findings.inventory.storage = Some(storage))
+    let readings = volume::readings(lease, &storage);
+    Box::new(|findings| {
+        findings.inventory.storage = Some(storage);
+        findings.readings.storage = Some(readings);
+    })
 }
 
 fn storage(lease: &Lease) -> Storage {
@@ -50,13 +56,15 @@ fn storage(lease: &Lease) -> Storage {
         Err(gap) => {
             return Storage {
                 disks: Parts::missing(gap.clone()),
-                optical_drives: Parts::missing(gap),
+                optical_drives: Parts::missing(gap.clone()),
+                volumes: Parts::missing(gap),
             };
         }
     };
     let mounts = Mounts::read(lease);
     let mut disks = Vec::new();
     let mut drives = Vec::new();
+    let mut volumes = Vec::new();
     let mut names: Vec<&str> = names.iter().filter_map(|name| name.to_str()).collect();
     names.sort_by_key(|name| natural(name));
     for name in names {
@@ -66,13 +74,17 @@ fn storage(lease: &Lease) -> Storage {
         match kind(&device) {
             Role::Disk(kind) => disks.push(disk(&device, kind, &mounts)),
             Role::Optical => drives.push(optical(&device)),
-            Role::NoDrive => {}
+            Role::NoDrive => volumes.extend(volume::volume(&device, &mounts)),
         }
     }
     let rule = "block devices that stand for a drive";
     Storage {
         disks: Parts::known(disks, listing_evidence(ROOT, rule)),
         optical_drives: Parts::known(drives, listing_evidence(ROOT, "SCSI devices of type 5")),
+        volumes: Parts::known(
+            volumes,
+            listing_evidence(ROOT, "block devices made of others, of files or of memory"),
+        ),
     }
 }
 

@@ -1,0 +1,191 @@
+//! What is made of disks, partitions, files or memory (`Documentation/admin-guide/md.rst`,
+//! `Documentation/admin-guide/device-mapper`, `Documentation/ABI/testing/sysfs-block-dm`).
+
+use std::collections::BTreeSet;
+
+use super::{Content, sectors};
+use crate::{
+    formats::number,
+    report::{
+        fact::{Evidence, Fact, Gap, Why},
+        kinds::{Label, Text, Uuid},
+        model::{Storage, StorageReadings, Volume, VolumeKind, VolumeMember, VolumeReadings},
+        record::Parts,
+    },
+    sections::{
+        block::{BlockDevice, Mounts, UdevRecord},
+        devices::is_numbered,
+        file::{File, list, listing_evidence},
+    },
+    source::Lease,
+};
+
+/// What a device is, by its name; nothing for ram disks and for what is empty.
+fn kind(device: &BlockDevice<'_>) -> Option<VolumeKind> {
+    let name = device.name.as_str();
+    if name.starts_with("md") {
+        return Some(VolumeKind::Raid);
+    }
+    if is_numbered(name, "dm-") {
+        // The letters before the hyphen say who made the device.
+        let id = device.file("dm/uuid");
+        return Some(match id.text().trim().split('-').next().unwrap_or_default() {
+            "LVM" => VolumeKind::Logical,
+            "CRYPT" => VolumeKind::Encrypted,
+            "mpath" => VolumeKind::Multipath,
+            part if part.starts_with("part") => VolumeKind::Partition,
+            _ => VolumeKind::Mapped,
+        });
+    }
+    let used = || number::decimal(&device.file("size").text()).is_some_and(|size| size > 0);
+    if is_numbered(name, "loop") && used() {
+        return Some(VolumeKind::Loop);
+    }
+    if is_numbered(name, "zram") && used() {
+        return Some(VolumeKind::Zram);
+    }
+    is_numbered(name, "bcache").then_some(VolumeKind::Bcache)
+}
+
+pub(super) fn volume(device: &BlockDevice<'_>, mounts: &Mounts) -> Option<Volume> {
+    let kind = kind(device)?;
+    let number = device.file("dev");
+    let number = number.text();
+    let record = UdevRecord::read(device.lease, number.trim());
+    let content = Content::read(&record, mounts, &number, &device.name);
+    let is_raid = kind == VolumeKind::Raid;
+    let of_raid = || Fact::not_applicable("only a RAID has members");
+    let raid_count = |name: &str| match is_raid {
+        true => device.file(&format!("md/{name}")).fact("a decimal number", number::decimal),
+        false => of_raid(),
+    };
+    Some(Volume {
+        name: device.kernel_name(),
+        kind: Fact::known(kind, id_evidence(device)),
+        title: title(device, kind, &record),
+        uuid: uuid(device, kind),
+        size_bytes: sectors(&device.file("size")),
+        level: match is_raid {
+            true => device.file("md/level").text_fact(),
+            false => Fact::not_applicable("only a RAID has a level"),
+        },
+        expected_members: raid_count("raid_disks"),
+        missing_members: raid_count("degraded"),
+        members: members(device, is_raid),
+        rests_on: rests_on(device),
+        read_only: device.file("ro").fact("1 is yes", number::flag),
+        filesystem: content.filesystem,
+        filesystem_label: content.label,
+        filesystem_uuid: content.uuid,
+        mount_points: content.mount_points,
+    })
+}
+
+fn id_evidence(device: &BlockDevice<'_>) -> Evidence {
+    let id = device.file("dm/uuid");
+    match id.bytes() {
+        Ok(_) => id.evidence("the letters before the first hyphen say who made it"),
+        Err(_) => device.on_the_way("the kernel's name for such devices"),
+    }
+}
+
+fn title(device: &BlockDevice<'_>, kind: VolumeKind, record: &UdevRecord) -> Fact<Label> {
+    match kind {
+        VolumeKind::Raid => record
+            .property("MD_DEVNAME", "as udev recorded it", |name| Some(Label::from(name)))
+            .or_known(|| {
+                record.property("MD_NAME", "as udev recorded it", |name| Some(Label::from(name)))
+            }),
+        VolumeKind::Loop => device.file("loop/backing_file").text_fact(),
+        VolumeKind::Zram | VolumeKind::Bcache => Fact::not_applicable("it has no name of its own"),
+        _ => device.file("dm/name").text_fact(),
+    }
+}
+
+fn uuid(device: &BlockDevice<'_>, kind: VolumeKind) -> Fact<Uuid> {
+    match kind {
+        VolumeKind::Raid => device.file("md/uuid").text_fact(),
+        VolumeKind::Loop | VolumeKind::Zram => Fact::not_applicable("it has no id of its own"),
+        VolumeKind::Bcache => device.file("bcache/backing_dev_uuid").text_fact(),
+        _ => device.file("dm/uuid").fact("behind the first hyphen", |id| {
+            let (_maker, id) = id.split_once('-')?;
+            Some(Uuid(id.to_owned()))
+        }),
+    }
+}
+
+fn rests_on(device: &BlockDevice<'_>) -> Fact<Vec<Text>> {
+    let folder = format!("{}/slaves", device.folder);
+    match list(device.lease, &folder) {
+        Err(gap) => Fact::gap(gap),
+        Ok(names) => {
+            let names: BTreeSet<String> = names
+                .iter()
+                .filter_map(|name| name.to_str())
+                .map(|n| n.replace('!', "/"))
+                .collect();
+            let raw = names.iter().cloned().collect::<Vec<_>>().join(" ");
+            let names: Vec<Text> = names.into_iter().map(Text).collect();
+            Fact::known(names, listing_evidence(&folder, "the names in the folder").raw(&raw))
+        }
+    }
+}
+
+/// `md/dev-*`: each member with its place and state.
+fn members(device: &BlockDevice<'_>, is_raid: bool) -> Parts<VolumeMember> {
+    if !is_raid {
+        let gap = Gap::new(Why::NotApplicable)
+            .tried(device.folder.as_str().into(), "only a RAID has members");
+        return Parts::missing(gap);
+    }
+    let folder = format!("{}/md", device.folder);
+    let names = match list(device.lease, &folder) {
+        Ok(names) => names,
+        Err(gap) => return Parts::missing(gap),
+    };
+    let members: BTreeSet<&str> = names
+        .iter()
+        .filter_map(|name| name.to_str())
+        .filter(|name| name.starts_with("dev-"))
+        .collect();
+    let parts = members.into_iter().map(|member| {
+        let file = |name: &str| File::read(device.lease, format!("{folder}/{member}/{name}"));
+        let name = member.strip_prefix("dev-").unwrap_or(member).replace('!', "/");
+        VolumeMember {
+            name: Fact::known(
+                Text(name),
+                listing_evidence(&folder, "behind dev- in the folder's name").raw(member),
+            ),
+            role: file("slot").fact("the file's text, trimmed", |text| Some(Text::from(text))),
+            state: file("state").text_fact(),
+        }
+    });
+    Parts::known(parts.collect(), listing_evidence(&folder, "every folder named dev- and a device"))
+}
+
+pub(super) fn readings(lease: &Lease, storage: &Storage) -> StorageReadings {
+    if let Some(gap) = storage.volumes.gap() {
+        return StorageReadings { volumes: Parts::missing(gap.clone()) };
+    }
+    let raids =
+        storage.volumes.iter().filter(|volume| volume.kind.value() == Some(&VolumeKind::Raid));
+    let parts = raids.filter_map(|volume| {
+        let name = volume.name.value()?.replace('/', "!");
+        let file = |attribute: &str| File::read(lease, format!("/sys/block/{name}/md/{attribute}"));
+        Some(VolumeReadings {
+            name: volume.name.clone(),
+            state: file("array_state").text_fact(),
+            action: file("sync_action").text_fact(),
+            progress_hundredths: match file("sync_completed").text().trim() {
+                "none" => Fact::not_applicable("nothing is being done to it"),
+                _ => file("sync_completed").fact("sectors done, of all of them", |text| {
+                    let (done, all) = text.split_once('/')?;
+                    let (done, all) = (number::decimal(done)?, number::decimal(all)?);
+                    done.checked_mul(10_000)?.checked_div(all)
+                }),
+            },
+        })
+    });
+    let volumes = Parts::known(parts.collect(), listing_evidence(super::ROOT, "every RAID"));
+    StorageReadings { volumes }
+}

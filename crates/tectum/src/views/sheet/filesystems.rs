@@ -1,0 +1,192 @@
+//! Filesystems: one table with bars of use, what is declared beside what is mounted.
+
+use tectum_core::report::{
+    fact::Fact,
+    model::{
+        DeclaredMount, DeclaredState, FilesystemReadings, FilesystemUse, Filesystems, MountClass,
+    },
+};
+
+use super::{View, cell, known, size_cell, text, why};
+use crate::views::{
+    page::{Sheet, Tone},
+    sizes::{count, size},
+};
+
+/// From here on a filesystem is told as nearly full, in hundredths of a percent.
+const NEARLY_FULL: u64 = 9000;
+
+pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Sheet) {
+    let readings = view.report.readings.filesystems.as_ref();
+    let bytes = |fact: &Fact<u64>| fact.value().map(|bytes| size(*bytes, view.units));
+    let said = page.entry("mounted");
+    let local = filesystems
+        .mounts
+        .iter()
+        .filter(|mount| mount.class.value() == Some(&MountClass::Local))
+        .count();
+    let all = count(local, "local filesystem", "local filesystems");
+    let total = readings.and_then(|all| {
+        Some((bytes(&all.used_bytes)?, bytes(&all.total_bytes)?, bytes(&all.available_bytes)?))
+    });
+    match (filesystems.mounts.gap(), total) {
+        (Some(gap), _) => said.plain(format!("filesystems: {}", why(gap))),
+        (None, Some((used, total, left))) => {
+            said.strong(format!("{used} of {total}")).plain(format!(" used on {all}, {left} left"))
+        }
+        (None, None) => {
+            let reason = readings.map(|all| text(&all.total_bytes)).unwrap_or_default();
+            said.plain(format!("{all}; how full: {reason}"))
+        }
+    };
+    for full in readings.iter().flat_map(|all| all.usage.iter()).filter(|one| is_full(one)) {
+        let percent = percent(&full.used_hundredths);
+        page.beside().tone(Tone::Alarm, format!("{percent} used")).plain(format!(
+            " of {}, {} left",
+            cell(&full.mount_point),
+            size_cell(&full.available_bytes, |bytes| size(bytes, view.units)),
+        ));
+    }
+    for one in filesystems.declared.iter() {
+        if one.state.value() == Some(&DeclaredState::Missing) {
+            page.beside().tone(Tone::Alarm, "declared and not mounted: ").plain(format!(
+                "{} at {}",
+                declared(one),
+                cell(&one.mount_point)
+            ));
+        }
+    }
+    if !view.drawn {
+        return;
+    }
+    page.gap();
+    if let Some(readings) = readings {
+        usage(filesystems, readings, view, page);
+    }
+    swap(filesystems, readings, view, page);
+}
+
+/// What a line of fstab declares.
+fn declared(one: &DeclaredMount) -> String {
+    known(&one.source)
+        .or_else(|| known(&one.uuid))
+        .or_else(|| known(&one.label))
+        .or_else(|| known(&one.other_source))
+        .unwrap_or_default()
+}
+
+fn is_full(one: &FilesystemUse) -> bool {
+    let class = one.class.value() == Some(&MountClass::Local);
+    // What cannot be written is full by nature.
+    let writable = one.free_bytes.value().is_some_and(|free| *free > 0);
+    class && writable && one.used_hundredths.value().is_some_and(|used| *used >= NEARLY_FULL)
+}
+
+fn percent(fact: &Fact<u64>) -> String {
+    fact.value().map_or_else(|| "·".to_owned(), |used| format!("{} %", used / 100))
+}
+
+/// Columns of a bar.
+const BAR: usize = 10;
+
+fn bar(fact: &Fact<u64>) -> String {
+    let Some(used) = fact.value() else { return String::new() };
+    let tenths = usize::try_from(used.saturating_mul(BAR as u64).div_ceil(10_000)).unwrap_or(BAR);
+    let filled = tenths.min(BAR);
+    format!("▕{}{}▏", "█".repeat(filled), "·".repeat(BAR - filled))
+}
+
+fn usage(
+    filesystems: &Filesystems,
+    readings: &FilesystemReadings,
+    view: &View<'_>,
+    page: &mut Sheet,
+) {
+    let bytes = |fact: &Fact<u64>| size_cell(fact, |bytes| size(bytes, view.units));
+    let rows: Vec<Vec<String>> = readings
+        .usage
+        .iter()
+        .filter(|one| one.class.value() != Some(&MountClass::Memory))
+        .map(|one| {
+            let mount = filesystems
+                .mounts
+                .iter()
+                .find(|mount| mount.mount_point.value() == one.mount_point.value());
+            let told = mount.map(|mount| {
+                let declared = match mount.declared.value() {
+                    Some(false) => ", not declared",
+                    _ => "",
+                };
+                let read_only =
+                    if mount.read_only.value() == Some(&true) { ", read-only" } else { "" };
+                format!("{}{read_only}{declared}", cell(&mount.kind))
+            });
+            vec![
+                cell(&one.mount_point),
+                bar(&one.used_hundredths),
+                percent(&one.used_hundredths),
+                bytes(&one.used_bytes),
+                bytes(&one.size_bytes),
+                bytes(&one.available_bytes),
+                told.unwrap_or_default(),
+                mount.map(|mount| cell(&mount.source)).unwrap_or_default(),
+            ]
+        })
+        .collect();
+    let heads = ["mounted at", "", ">used", ">of it", ">size", ">left", "what", "from"];
+    page.table(&heads, &rows);
+    let memory: Vec<&FilesystemUse> = readings
+        .usage
+        .iter()
+        .filter(|one| one.class.value() == Some(&MountClass::Memory))
+        .filter(|one| one.used_bytes.value().is_some_and(|used| *used > 0))
+        .collect();
+    for one in memory {
+        page.beside().quiet(format!(
+            "in memory: {} of {} used at {}",
+            bytes(&one.used_bytes),
+            bytes(&one.size_bytes),
+            cell(&one.mount_point)
+        ));
+    }
+}
+
+fn swap(
+    filesystems: &Filesystems,
+    readings: Option<&FilesystemReadings>,
+    view: &View<'_>,
+    page: &mut Sheet,
+) {
+    let rows: Vec<Vec<String>> = filesystems
+        .swap_spaces
+        .iter()
+        .map(|space| {
+            let used = readings.into_iter().flat_map(|all| all.swap.iter());
+            let used = used
+                .filter(|one| one.path.value() == space.path.value())
+                .find_map(|one| one.used_bytes.value());
+            vec![
+                cell(&space.path),
+                cell(&space.kind),
+                size_cell(&space.size_bytes, |bytes| size(bytes, view.units)),
+                used.map_or_else(|| "·".to_owned(), |bytes| size(*bytes, view.units)),
+                cell(&space.priority),
+            ]
+        })
+        .collect();
+    if !rows.is_empty() {
+        page.gap();
+        page.table(&["swap", "kind", ">size", ">used", ">priority"], &rows);
+    }
+    let waiting = filesystems
+        .declared
+        .iter()
+        .filter(|one| one.state.value() == Some(&DeclaredState::OnRequest));
+    for one in waiting {
+        page.beside().quiet(format!(
+            "mounted on request only: {} at {}",
+            declared(one),
+            cell(&one.mount_point)
+        ));
+    }
+}

@@ -1,0 +1,129 @@
+//! What lies on what, from the mount down to the disks: one line a volume.
+
+use std::collections::HashMap;
+
+use tectum_core::report::model::{Storage, Volume, VolumeKind};
+
+use super::super::{View, cell, known, size_cell};
+use crate::views::{
+    page::{Sheet, Tone},
+    sizes::size,
+};
+
+/// A loop in what rests on what is a contradiction; so deep no real stack is.
+const DEEPEST: usize = 12;
+
+pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
+    let mut under: HashMap<String, Vec<String>> = HashMap::new();
+    let mut names: HashMap<String, String> = HashMap::new();
+    for volume in storage.volumes.iter() {
+        let Some(name) = known(&volume.name) else { continue };
+        let rests = volume.rests_on.value().map_or(&[][..], Vec::as_slice);
+        under.insert(name.clone(), rests.iter().map(|it| it.0.clone()).collect());
+        names.insert(name.clone(), called(volume));
+    }
+    for disk in storage.disks.iter() {
+        let Some(whole) = known(&disk.name) else { continue };
+        for part in disk.partitions.iter().filter_map(|part| known(&part.name)) {
+            under.insert(part, vec![whole.clone()]);
+        }
+    }
+    page.gap();
+    problems_of_all(storage, page);
+    for volume in storage.volumes.iter() {
+        let Some(name) = known(&volume.name) else { continue };
+        let mounted = volume.mount_points.value().map_or(&[][..], Vec::as_slice);
+        let points: Vec<&str> = mounted.iter().map(|point| point.0.as_str()).collect();
+        let size = size_cell(&volume.size_bytes, |bytes| size(bytes, view.units));
+        let chain = chain(&name, &under, &names, 0);
+        let mut said = page.beside();
+        if !points.is_empty() {
+            said = said.strong(points.join(", ")).quiet(" ◂ ");
+        }
+        if let Some(kind) = known(&volume.filesystem) {
+            said = said.plain(kind).quiet(" ◂ ");
+        }
+        said.plain(format!("{} {size}", called(volume))).quiet(chain);
+    }
+}
+
+/// A volume in a word or two.
+fn called(volume: &Volume) -> String {
+    let title = known(&volume.title).or_else(|| known(&volume.name)).unwrap_or_default();
+    let kind = match volume.kind.value() {
+        Some(VolumeKind::Raid) => cell(&volume.level),
+        Some(VolumeKind::Logical) => return format!("volume {}", group_and_name(&title)),
+        Some(VolumeKind::Encrypted) => "encrypted".to_owned(),
+        Some(kind) => kind.word().replace('-', " "),
+        None => String::new(),
+    };
+    format!("{kind} {title}")
+}
+
+/// A logical volume's group and name: the hyphen that stands alone parts them.
+fn group_and_name(title: &str) -> String {
+    let alone = title.replace("--", "\0");
+    let parted = alone.replacen('-', "/", 1);
+    parted.replace('\0', "-")
+}
+
+/// What lies under a device, down to the disks.
+fn chain(
+    name: &str,
+    under: &HashMap<String, Vec<String>>,
+    names: &HashMap<String, String>,
+    depth: usize,
+) -> String {
+    let Some(below) = under.get(name).filter(|below| !below.is_empty() && depth < DEEPEST) else {
+        return String::new();
+    };
+    let each: Vec<String> = below
+        .iter()
+        .map(|one| {
+            let told = names.get(one).cloned().unwrap_or_else(|| one.clone());
+            format!("{told}{}", chain(one, under, names, depth + 1))
+        })
+        .collect();
+    match each.as_slice() {
+        [one] => format!(" ◂ {one}"),
+        several => format!(" ◂ ({})", several.join(") + (")),
+    }
+}
+
+/// What is wrong with any volume.
+pub(super) fn problems_of_all(storage: &Storage, page: &mut Sheet) {
+    for volume in storage.volumes.iter() {
+        problems(volume, page);
+    }
+}
+
+/// Members that are missing, and those that are not as they should be.
+fn problems(volume: &Volume, page: &mut Sheet) {
+    let name = called(volume);
+    if let Some(missing) = volume.missing_members.value().filter(|missing| **missing > 0) {
+        page.beside()
+            .tone(Tone::Alarm, format!("{name}: {missing} missing"))
+            .quiet(format!(" of {} members", cell(&volume.expected_members)));
+    }
+    for member in volume.members.iter() {
+        let state = cell(&member.state);
+        if state.contains("faulty") || state.contains("error") {
+            page.beside().tone(Tone::Alarm, format!("{name}: {} is {state}", cell(&member.name)));
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    #[rstest]
+    #[case("nest-cold--store", "nest/cold-store")]
+    #[case("a--b-c", "a-b/c")]
+    #[case("alone", "alone")]
+    fn a_hyphen_that_stands_alone_parts_group_and_name(#[case] title: &str, #[case] shown: &str) {
+        assert_eq!(group_and_name(title), shown);
+    }
+}
