@@ -13,14 +13,14 @@
 
 mod timing;
 
-use std::{hint::black_box, path::PathBuf};
+use std::hint::black_box;
 
 use tectum_core::{
     sections::named,
-    source::{Door, Operation, Tree},
+    source::{Door, Tree},
     survey::{Plan, survey},
 };
-use timing::median;
+use timing::{floor, median};
 
 fn main() {
     println!(
@@ -37,23 +37,13 @@ fn main() {
         tectum_demo::Tree::of(&machine).write(folder.path()).unwrap();
         let plan = Plan { sections: vec![named("cpu").unwrap()], ..Plan::default() };
         let look = || survey(&Door::new(Tree::folder(folder.path()).unwrap()), &plan, &mut |_| {});
-        let files: Vec<PathBuf> = look()
-            .accesses
-            .iter()
-            .filter(|access| access.operation == Operation::Read)
-            .map(|access| folder.path().join(access.path.trim_start_matches('/')))
-            .collect();
-        let floor = median(|| {
-            for file in &files {
-                let _ = black_box(std::fs::read(file));
-            }
-        });
+        let (floor, files) = floor(&look(), folder.path());
         let section = median(|| {
             black_box(look());
         });
         println!(
             "{count:>6} {:>7} {:>11.2} {:>11.2} {:>7.2} {:>12.1}",
-            files.len(),
+            files,
             section.as_secs_f64() * 1e3,
             floor.as_secs_f64() * 1e3,
             section.as_secs_f64() / floor.as_secs_f64(),

@@ -13,19 +13,14 @@
 
 mod timing;
 
-use std::{
-    hint::black_box,
-    path::{Path, PathBuf},
-    sync::Arc,
-    time::Duration,
-};
+use std::{hint::black_box, path::Path, sync::Arc, time::Duration};
 
 use tectum_core::{
     report::{Report, Taken, fact::Evidence, walk::Met},
-    source::{Door, Operation, Tree},
+    source::{Door, Tree},
     survey::{Plan, Survey, survey},
 };
-use timing::median;
+use timing::{floor, median};
 
 fn main() {
     println!(
@@ -61,17 +56,7 @@ fn main() {
 fn measure(name: &str, door: impl Fn() -> Arc<Door>, root: &Path, last: &mut Option<Duration>) {
     let look = || survey(&door(), &Plan::default(), &mut |_| {});
     let first = look();
-    let files: Vec<PathBuf> = first
-        .accesses
-        .iter()
-        .filter(|access| access.operation == Operation::Read)
-        .map(|access| root.join(access.path.trim_start_matches('/')))
-        .collect();
-    let floor = median(|| {
-        for file in &files {
-            let _ = black_box(std::fs::read(file));
-        }
-    });
+    let (floor, files) = floor(&first, root);
     let surveyed = median(|| {
         black_box(look());
     });
@@ -110,7 +95,7 @@ fn measure(name: &str, door: impl Fn() -> Arc<Door>, root: &Path, last: &mut Opt
     *last = Some(surveyed);
     println!(
         "{name:<12} {:>7} {:>11.2} {:>11.2} {:>7.2} {growth:>9} {:>11.2} {:>11} {:>9.2} {:>13.2}",
-        files.len(),
+        files,
         surveyed.as_secs_f64() * 1e3,
         floor.as_secs_f64() * 1e3,
         surveyed.as_secs_f64() / floor.as_secs_f64(),

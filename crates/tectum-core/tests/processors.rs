@@ -349,3 +349,18 @@ fn this_machine_has_as_many_cpus_as_its_scheduler_says() {
     });
     assert_eq!(online, lines.count());
 }
+
+/// Several sections read the same file, and the door gives each the first answer.
+#[test]
+fn a_machine_of_a_thousand_cpus_is_read_whole() {
+    let flags = "abcdefghij ".repeat(200);
+    let cpu = |number: u32| {
+        format!("processor\t: {number}\nmicrocode\t: 0x{number:x}\nflags\t: {flags}\n\n")
+    };
+    let text: String = (0..1024).map(cpu).collect();
+    assert!(text.len() > 2 << 20, "more than is usually read of a file");
+    let report = changed(|tree| tree.file("proc/cpuinfo", text));
+    let microcode = report["inventory"]["firmware"]["microcode"].as_array().unwrap();
+    assert_eq!(microcode.len(), 1024);
+    assert_eq!(report["inventory"]["cpu"]["all_alike"], false);
+}

@@ -88,7 +88,7 @@ struct Owned {
 
 impl Mounts {
     pub(super) fn read(lease: &Lease) -> Self {
-        let file = File::read_up_to(lease, "/proc/self/mountinfo", 16 << 20);
+        let file = File::read(lease, "/proc/self/mountinfo");
         let all: Vec<Owned> = mountinfo::parse(&file.text())
             .into_iter()
             .map(|mount| Owned {

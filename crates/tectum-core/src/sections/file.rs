@@ -12,6 +12,19 @@ use crate::{
     source::{AccessError, Lease, Outcome, USUAL_LIMIT, bytes_text},
 };
 
+/// Files that grow with the machine. The door remembers its first answer, so every section must ask
+/// for as much of them as any other.
+const LARGE: [&str; 4] =
+    ["/proc/cpuinfo", "/proc/self/mountinfo", "/proc/1/mountinfo", "/proc/stat"];
+
+/// The most that is read of a file.
+fn limit(path: &Path) -> usize {
+    match LARGE.iter().any(|large| path == Path::new(large)) {
+        true => 16 << 20,
+        false => USUAL_LIMIT,
+    }
+}
+
 /// A file that was asked for.
 pub(super) struct File {
     path: Arc<str>,
@@ -21,7 +34,8 @@ pub(super) struct File {
 
 impl File {
     pub(super) fn read(lease: &Lease, path: impl AsRef<Path>) -> Self {
-        Self::read_up_to(lease, path, USUAL_LIMIT)
+        let limit = limit(path.as_ref());
+        Self::read_up_to(lease, path, limit)
     }
 
     pub(super) fn read_up_to(lease: &Lease, path: impl AsRef<Path>, limit: usize) -> Self {

@@ -180,7 +180,7 @@ fn languages(tables: &Tables) -> Fact<Vec<Text>> {
 
 /// Versions of microcode, from `/proc/cpuinfo` or, where it does not say, from each CPU's own file
 /// (`Documentation/ABI/testing/sysfs-devices-system-cpu`).
-fn microcode(lease: &Lease) -> Fact<Vec<Text>> {
+pub(super) fn microcode(lease: &Lease) -> Fact<Vec<Text>> {
     let file = File::read(lease, "/proc/cpuinfo");
     let text = file.text();
     let blocks = colon::blocks(&text);

@@ -1,12 +1,12 @@
 //! What a processor says of itself, whatever its architecture.
 
-use std::{collections::BTreeMap, sync::Arc};
+use std::sync::Arc;
 
 use super::{Info, arm};
 use crate::{
     formats::number,
     report::{
-        fact::{Evidence, Fact, Gap, Why},
+        fact::{Fact, Gap, Why},
         kinds::{Serial, Text},
         model::{ByteOrder, RunsOn},
     },
@@ -50,19 +50,6 @@ pub(super) fn arm_model(info: &Info<'_>) -> Fact<Text> {
     info.fact(&["CPU part"], rule, |code| {
         arm::part(implementer?, number::hexadecimal(code)?).map(Text::from)
     })
-}
-
-pub(super) fn microcode(info: &Info<'_>) -> Fact<Vec<Text>> {
-    let mut seen: BTreeMap<&str, Evidence> = BTreeMap::new();
-    for entry in info.entries.each(&["microcode"]) {
-        seen.entry(entry.value)
-            .or_insert_with(|| info.file.at_line(entry.line, "each version once, over all CPUs"));
-    }
-    if seen.is_empty() {
-        return Fact::gap(info.file.lacks("microcode"));
-    }
-    let (names, evidence) = seen.into_iter().map(|(name, at)| (Text::from(name), at)).unzip();
-    Fact::known_from(names, evidence)
 }
 
 /// Lines that should say the same of every CPU of a machine.

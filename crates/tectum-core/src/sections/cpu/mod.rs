@@ -53,9 +53,6 @@ pub(super) const SECTION: Section = Section {
 /// `Documentation/ABI/testing/sysfs-devices-system-cpu`.
 const ROOT: &str = "/sys/devices/system/cpu";
 
-/// `/proc/cpuinfo` grows with the number of CPUs: about 2 KiB each.
-const INFO_LIMIT: usize = 16 << 20;
-
 /// `/proc/cpuinfo`, taken apart.
 struct Info<'a> {
     file: &'a File,
@@ -96,7 +93,7 @@ impl Info<'_> {
 }
 
 fn survey(lease: &Lease) -> Found {
-    let file = File::read_up_to(lease, "/proc/cpuinfo", INFO_LIMIT);
+    let file = File::read(lease, "/proc/cpuinfo");
     let text = file.text();
     let info = Info { file: &file, entries: cpuinfo::parse(&text) };
     let present = list(lease, "present");
@@ -129,7 +126,7 @@ fn survey(lease: &Lease) -> Found {
         part_id: info.where_said(&["CPU part", "marchid"], ITSELF),
         instruction_set: info.where_said(&["isa", "ISA", "CPU architecture"], ITSELF),
         memory_management: info.where_said(&["mmu", "MMU"], ITSELF),
-        microcode: identity::microcode(&info),
+        microcode: super::firmware::microcode(lease),
         all_alike: identity::all_alike(&info),
         byte_order: identity::byte_order(lease, &architecture),
         operating_widths: identity::operating_widths(lease, &architecture, &info),
