@@ -122,16 +122,32 @@ fn card(rows: &[(&'static str, String)], page: &mut Sheet) {
     let edge =
         |left: &str, right: &str| (Tone::Quiet, format!("{left}{}{right}", "─".repeat(inner + 2)));
     page.drawn([edge("╭", "╮")]);
-    for (label, value) in rows {
-        let value = safe(value);
-        for (index, line) in wrapped(&value, inner - LABELS).into_iter().enumerate() {
-            let label = if index == 0 { *label } else { "" };
-            let pad = inner.saturating_sub(LABELS + line.width());
-            page.drawn([
-                (Tone::Quiet, format!("│ {label:<LABELS$}")),
-                (Tone::Plain, line),
-                (Tone::Quiet, format!("{} │", " ".repeat(pad))),
-            ]);
+    let rows: Vec<(&str, String)> =
+        rows.iter().map(|(label, value)| (*label, safe(value).into_owned())).collect();
+    let half = inner / 2;
+    let short = |value: &str| LABELS + value.width() < half;
+    let mut left = rows.as_slice();
+    // Two short ones share a line.
+    while let Some((first, rest)) = left.split_first() {
+        let second = rest.first().filter(|second| short(&first.1) && short(&second.1));
+        left = match second {
+            Some(_) => rest.get(1..).unwrap_or_default(),
+            None => rest,
+        };
+        let width = if second.is_some() { half } else { inner };
+        for (index, line) in wrapped(&first.1, width - LABELS).into_iter().enumerate() {
+            let label = if index == 0 { first.0 } else { "" };
+            let mut parts = vec![(Tone::Quiet, format!("│ {label:<LABELS$}"))];
+            let mut used = LABELS + line.width();
+            parts.push((Tone::Plain, line));
+            if let Some((label, value)) = second {
+                let gap = " ".repeat(half.saturating_sub(used));
+                parts.push((Tone::Quiet, format!("{gap}{label:<LABELS$}")));
+                parts.push((Tone::Plain, value.clone()));
+                used = half + LABELS + value.width();
+            }
+            parts.push((Tone::Quiet, format!("{} │", " ".repeat(inner.saturating_sub(used)))));
+            page.drawn(parts);
         }
     }
     page.drawn([edge("╰", "╯")]);
