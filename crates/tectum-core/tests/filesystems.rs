@@ -259,3 +259,56 @@ fn look_live() -> tectum_core::report::Report {
     let door = Door::new(Tree::live().unwrap());
     support::report(survey(&door, &Plan::default(), &mut |_| {}))
 }
+
+#[test]
+fn partitions_are_as_they_were_made() {
+    let report = of_report(&look(recorded("rack-2s").path()));
+    let disks = &report["inventory"]["storage"]["disks"];
+    let all: Vec<&Value> = list(disks).iter().flat_map(|disk| list(&disk["partitions"])).collect();
+    for made in list(&truth("rack-2s")["partitions"]) {
+        let found = all.iter().find(|one| one["name"] == made["name_in_kernel"]).unwrap();
+        if let Some(kind) = made["type"].as_str().filter(|kind| kind.len() == 36) {
+            assert_eq!(found["type_id"], kind.to_ascii_lowercase());
+        }
+        let sector = made["sector_size"].as_u64().unwrap();
+        let start = made["start_sector"].as_u64().unwrap() * sector;
+        assert_eq!(found["start_bytes"], start);
+        assert_eq!(found["aligned"], start.is_multiple_of(1 << 20));
+    }
+    let nvme = named(disks, "name", "nvme0n1");
+    assert_eq!((&nvme["transport"], &nvme["write_cache"]), (&json!("pcie"), &json!("write back")));
+    let sata = named(disks, "name", "sda");
+    assert_eq!((&sata["scheduler"], &sata["queue_depth"]), (&json!("mq-deadline"), &json!(32)));
+    assert_eq!((&nvme["link"], &sata["link"]), (&json!("2.5 GT/s PCIe x1"), &json!("1.5 Gbps")));
+    assert!(sata["link_at_best"].is_null(), "the kernel writes <unknown>");
+    assert_eq!(sata["rotation_rpm"], 0, "nothing turns");
+    assert_eq!(named(disks, "name", "sdc")["rotation_rpm"], 10_000);
+    let readings = &report["readings"]["storage"]["disks"];
+    let now = named(readings, "name", "sda");
+    assert_eq!((&now["reads"], &now["read_bytes"]), (&json!(676), &json!(36739 * 512)));
+    assert_eq!((&now["errors"], &now["state"]), (&json!(3), &json!("running")));
+    let drive = &report["inventory"]["storage"]["optical_drives"][0];
+    assert_eq!(drive["speed"], 4);
+    let can: Vec<&str> = list(&drive["can"]).iter().map(|what| what.as_str().unwrap()).collect();
+    assert!(can.contains(&"read DVD") && !can.contains(&"write CD-R"), "{can:?}");
+}
+
+#[test]
+fn what_no_partition_takes_counts_overlaps_once() {
+    let report = changed(|tree| {
+        let disk = "sys/devices/pci0000:00/0000:41:00.0/nvme/nvme0/nvme0n1";
+        tree.line(format!("{disk}/size"), 4000);
+        for (number, start, size) in [(1, 0, 1000), (2, 500, 1000), (3, 3000, 500)] {
+            tree.line(format!("{disk}/nvme0n1p{number}/start"), start);
+            tree.line(format!("{disk}/nvme0n1p{number}/size"), size);
+        }
+    });
+    let disk = named(&report["inventory"]["storage"]["disks"], "name", "nvme0n1");
+    assert_eq!(disk["unpartitioned_bytes"], 2000 * 512);
+    let report = changed(|tree| {
+        let disk = "sys/devices/pci0000:00/0000:41:00.0/nvme/nvme0/nvme0n1";
+        tree.line(format!("{disk}/size"), 40);
+    });
+    let disk = named(&report["inventory"]["storage"]["disks"], "name", "nvme0n1");
+    assert!(disk["unpartitioned_bytes"].is_null(), "partitions that reach beyond the disk");
+}

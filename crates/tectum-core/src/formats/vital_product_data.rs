@@ -36,6 +36,35 @@ pub fn ata_information(page: &[u8]) -> Option<AtaInformation> {
     })
 }
 
+/// What the block device characteristics page (B1h) says of the drive (SBC-5 clause 6.6.2).
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct BlockCharacteristics {
+    /// Turns a minute; 0 where nothing turns; `None` where the drive does not say.
+    pub rotation_rpm: Option<u64>,
+    /// Nominal width in the trade's inches; `None` where the drive does not say.
+    pub form_factor: Option<&'static str>,
+}
+
+/// Reads a block device characteristics page; `None` where it is another page or too short.
+pub fn block_characteristics(page: &[u8]) -> Option<BlockCharacteristics> {
+    let [high, low, _, form, ..] = *body(page, 0xB1)? else { return None };
+    Some(BlockCharacteristics {
+        rotation_rpm: match u16::from_be_bytes([high, low]) {
+            1 => Some(0),
+            rate @ 0x0401..=0xFFFE => Some(u64::from(rate)),
+            _ => None,
+        },
+        form_factor: match form & 0x0F {
+            1 => Some("5.25 inch"),
+            2 => Some("3.5 inch"),
+            3 => Some("2.5 inch"),
+            4 => Some("1.8 inch"),
+            5 => Some("less than 1.8 inch"),
+            _ => None,
+        },
+    })
+}
+
 /// The part of a page behind its header, no longer than the header says.
 fn body(page: &[u8], code: u8) -> Option<&[u8]> {
     let [_, found, high, low] = *page.first_chunk()?;
@@ -72,6 +101,20 @@ mod tests {
         assert_eq!(unit_serial_number(&page), None);
     }
 
+    #[test]
+    fn a_characteristics_page_gives_rotation_and_width() {
+        let page = |rate: u16, form: u8| {
+            let [high, low] = rate.to_be_bytes();
+            block_characteristics(&[0, 0xB1, 0, 0x3C, high, low, 0, form, 0])
+        };
+        let said = |rate, form| page(rate, form).map(|it| (it.rotation_rpm, it.form_factor));
+        assert_eq!(said(7200, 2), Some((Some(7200), Some("3.5 inch"))));
+        assert_eq!(said(1, 0x13), Some((Some(0), Some("2.5 inch"))));
+        assert_eq!(said(0, 0), Some((None, None)));
+        assert_eq!(said(0x0400, 9), Some((None, None)), "reserved");
+        assert_eq!(block_characteristics(&[0, 0xB1, 0, 0x3C, 1]), None);
+    }
+
     proptest! {
         #[test]
         fn no_page_makes_it_panic(mut page in proptest::collection::vec(any::<u8>(), 0..700)) {
@@ -80,6 +123,10 @@ mod tests {
                 *code = 0x89;
             }
             let _ = ata_information(&page);
+            if let Some(code) = page.get_mut(1) {
+                *code = 0xB1;
+            }
+            let _ = block_characteristics(&page);
         }
     }
 }

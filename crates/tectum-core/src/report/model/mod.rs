@@ -40,8 +40,8 @@ pub use platform::{
     TemperatureProbe, Tpm, Virtualization, VirtualizationSign, VoltageProbe,
 };
 pub use storage::{
-    Disk, DiskBus, DiskKind, OpticalDrive, Partition, Storage, StorageReadings, Volume, VolumeKind,
-    VolumeMember, VolumeReadings,
+    Disk, DiskBus, DiskKind, DiskReadings, OpticalDrive, Partition, Storage, StorageReadings,
+    Volume, VolumeKind, VolumeMember, VolumeReadings,
 };
 
 use super::record::record;

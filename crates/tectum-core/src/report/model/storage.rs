@@ -74,10 +74,38 @@ record! {
 }
 
 record! {
-    /// Volumes' states.
+    /// How disks and volumes are doing.
     StorageReadings "storage readings" {
-        /// Each volume.
+        /// Each RAID.
         volumes: Parts<VolumeReadings>,
+        /// Each disk.
+        disks: Parts<DiskReadings>,
+    }
+}
+
+record! {
+    /// What a disk has done since boot (`Documentation/block/stat.rst`).
+    DiskReadings "disk" {
+        names [name];
+
+        /// The kernel's name for it.
+        name: Fact<Text>,
+        /// Its state, as the kernel tells it.
+        state: Fact<Text>,
+        /// Bytes read.
+        read_bytes: Fact<u64>,
+        /// Bytes written.
+        written_bytes: Fact<u64>,
+        /// Reads that ended.
+        reads: Fact<u64>,
+        /// Writes that ended.
+        writes: Fact<u64>,
+        /// Requests under way.
+        in_flight: Fact<u64>,
+        /// Time in which any request was under way, in milliseconds.
+        busy_ms: Fact<u64>,
+        /// Requests that ended with an error (SCSI).
+        errors: Fact<u64>,
     }
 }
 
@@ -127,6 +155,7 @@ record! {
         identity [wwn], [model, serial], [kind, serial];
         place [address];
         names [name];
+        derived [unpartitioned_bytes];
 
         /// The kernel's name for it on this boot.
         name: Fact<Text>,
@@ -154,12 +183,38 @@ record! {
         physical_sector_bytes: Fact<u64>,
         /// Whether the kernel takes it for a rotating disk.
         rotational: Fact<bool>,
+        /// Turns of the disk in a minute, as the drive gives it; 0 where it has nothing that turns.
+        rotation_rpm: Fact<u64>,
+        /// Nominal width in the trade's inches, as the drive gives it.
+        form_factor: Fact<Text>,
+        /// Speed of its link as negotiated.
+        link: Fact<Text>,
+        /// The best speed that the link could have.
+        link_at_best: Fact<Text>,
         /// Whether its medium can be taken out.
         removable: Fact<bool>,
         /// Whether it refuses to be written.
         read_only: Fact<bool>,
+        /// How writes are cached: write back, write through.
+        write_cache: Fact<Text>,
+        /// Whether it can be told what it need not keep.
+        discard: Fact<bool>,
+        /// Zone model: none, host-aware, host-managed.
+        zones: Fact<Text>,
+        /// What orders requests to it.
+        scheduler: Fact<Text>,
+        /// Requests that it takes at a time.
+        queue_depth: Fact<u64>,
+        /// How an NVMe controller is reached: pcie, tcp, rdma, fc.
+        transport: Fact<Text>,
+        /// The NUMA node that its controller is near to.
+        numa_node: Fact<u64>,
         /// Kind of partition table (`gpt`, `dos`).
         partition_table: Fact<Text>,
+        /// The partition table's own id.
+        partition_table_uuid: Fact<Uuid>,
+        /// What no partition takes, between them and at the end, in bytes.
+        unpartitioned_bytes: Fact<u64>,
         /// The filesystem or other content on the whole disk.
         filesystem: Fact<Text>,
         /// That filesystem's label.
@@ -179,6 +234,7 @@ record! {
         identity [partuuid];
         place [number];
         names [name];
+        derived [aligned];
 
         /// The kernel's name for it on this boot.
         name: Fact<Text>,
@@ -190,6 +246,10 @@ record! {
         size_bytes: Fact<u64>,
         /// The partition's UUID, lower case.
         partuuid: Fact<Uuid>,
+        /// What it is for, as the partition table says: a UUID (GPT) or a number (DOS).
+        type_id: Fact<Text>,
+        /// Whether it begins at a multiple of a mebibyte, which suits every drive.
+        aligned: Fact<bool>,
         /// The partition's own name (GPT).
         label: Fact<Label>,
         /// What the partition holds by its content.
@@ -222,6 +282,10 @@ record! {
         serial: Fact<Serial>,
         /// The drive's firmware revision.
         firmware_revision: Fact<Text>,
+        /// What it can do, as the kernel lists it.
+        can: Fact<Vec<Text>>,
+        /// Speed, as a multiple of that of an audio disc.
+        speed: Fact<u64>,
     }
 }
 

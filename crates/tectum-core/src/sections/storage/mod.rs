@@ -1,5 +1,7 @@
 //! Disks, their partitions, optical drives, and what is made of them.
 
+mod activity;
+mod queue;
 mod volume;
 
 use std::sync::Arc;
@@ -15,7 +17,7 @@ use crate::{
     report::{
         fact::{Evidence, Fact, Gap, Why},
         kinds::{Label, Serial, Text, Uuid, WorldWideName},
-        model::{Disk, DiskBus, DiskKind, OpticalDrive, Partition, Storage},
+        model::{Disk, DiskBus, DiskKind, OpticalDrive, Partition, Storage, StorageReadings},
         record::Parts,
     },
     source::Lease,
@@ -26,9 +28,14 @@ pub(super) const SECTION: Section = Section {
     summary: "disks with their partitions, optical drives, RAID, volumes, encryption, loops",
     reads: &[
         "/proc/self/mountinfo",
+        "/proc/sys/dev/cdrom/info",
         "/run/udev/data/b*",
         "/sys/block",
         "/sys/block/**",
+        "/sys/bus/pci/devices/*/*_link_speed",
+        "/sys/bus/pci/devices/*/*_link_width",
+        "/sys/class/ata_link/*/hw_sata_spd_limit",
+        "/sys/class/ata_link/*/sata_spd",
         "/sys/class/ata_port/*/port_no",
         "/sys/devices/**/serial",
     ],
@@ -43,7 +50,10 @@ const SECTOR: u64 = 512;
 
 fn survey(lease: &Lease) -> Found {
     let storage = storage(lease);
-    let readings = volume::readings(lease, &storage);
+    let readings = StorageReadings {
+        volumes: volume::readings(lease, &storage),
+        disks: activity::readings(lease, &storage),
+    };
     Box::new(|findings| {
         findings.inventory.storage = Some(storage);
         findings.readings.storage = Some(readings);
@@ -156,6 +166,7 @@ fn disk(device: &BlockDevice<'_>, kind: DiskKind, mounts: &Mounts) -> Disk {
     let record = UdevRecord::read(device.lease, number.trim());
     let drive = Drive::read(device, kind);
     let content = Content::read(&record, mounts, &number, &device.name);
+    let partitions = partitions(device, mounts);
     Disk {
         name: device.kernel_name(),
         kind: Fact::known(kind, device.on_the_way("the kinds of device on the way to it")),
@@ -178,14 +189,33 @@ fn disk(device: &BlockDevice<'_>, kind: DiskKind, mounts: &Mounts) -> Disk {
             .file("queue/physical_block_size")
             .fact("bytes", number::decimal),
         rotational: device.file("queue/rotational").fact("1 is yes", number::flag),
+        rotation_rpm: queue::characteristic(device, |page| page.rotation_rpm),
+        form_factor: queue::characteristic(device, |page| page.form_factor.map(Text::from)),
+        link: queue::link(device, kind, queue::Speed::Now),
+        link_at_best: queue::link(device, kind, queue::Speed::AtBest),
         removable: device.file("removable").fact("1 is yes", number::flag),
         read_only: device.file("ro").fact("1 is yes", number::flag),
+        write_cache: device.file("queue/write_cache").text_fact(),
+        discard: device
+            .file("queue/discard_granularity")
+            .fact("bytes; 0 says that it cannot", |text| Some(number::decimal(text)? > 0)),
+        zones: device.file("queue/zoned").fact("the kernel's word", |text| Some(Text::from(text))),
+        scheduler: device.file("queue/scheduler").fact("the one in brackets", queue::chosen),
+        queue_depth: queue::depth(device, kind),
+        transport: match kind {
+            DiskKind::Nvme => device.file("device/transport").text_fact(),
+            _ => Fact::not_applicable("only NVMe controllers have several"),
+        },
+        numa_node: queue::numa_node(device),
         partition_table: record.text("ID_PART_TABLE_TYPE"),
+        partition_table_uuid: record
+            .property("ID_PART_TABLE_UUID", "as udev recorded it", |id| Some(Uuid::from(id))),
+        unpartitioned_bytes: queue::unpartitioned(&sectors(&device.file("size")), &partitions),
         filesystem: content.filesystem,
         filesystem_label: content.label,
         filesystem_uuid: content.uuid,
         mount_points: content.mount_points,
-        partitions: partitions(device, mounts),
+        partitions,
     }
 }
 
@@ -431,6 +461,10 @@ fn partition(disk: &BlockDevice<'_>, name: &str, mounts: &Mounts) -> Option<Part
             listing_evidence(&disk.folder, "the folder's name").raw(name),
         ),
         number,
+        aligned: sectors(&file("start"))
+            .map(|start| start.is_multiple_of(1 << 20))
+            .by_rule("whether the start is a multiple of 1048576 bytes"),
+        type_id: record.text("ID_PART_ENTRY_TYPE"),
         start_bytes: sectors(&file("start")),
         size_bytes: sectors(&file("size")),
         partuuid: event
@@ -489,6 +523,8 @@ fn optical(device: &BlockDevice<'_>) -> OpticalDrive {
             })
         }),
         firmware_revision: drive.firmware_revision,
+        can: queue::optical_abilities(device),
+        speed: queue::optical_speed(device),
     }
 }
 

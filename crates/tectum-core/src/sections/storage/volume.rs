@@ -9,7 +9,7 @@ use crate::{
     report::{
         fact::{Evidence, Fact, Gap, Why},
         kinds::{Label, Text, Uuid},
-        model::{Storage, StorageReadings, Volume, VolumeKind, VolumeMember, VolumeReadings},
+        model::{Storage, Volume, VolumeKind, VolumeMember, VolumeReadings},
         record::Parts,
     },
     sections::{
@@ -163,9 +163,9 @@ fn members(device: &BlockDevice<'_>, is_raid: bool) -> Parts<VolumeMember> {
     Parts::known(parts.collect(), listing_evidence(&folder, "every folder named dev- and a device"))
 }
 
-pub(super) fn readings(lease: &Lease, storage: &Storage) -> StorageReadings {
+pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<VolumeReadings> {
     if let Some(gap) = storage.volumes.gap() {
-        return StorageReadings { volumes: Parts::missing(gap.clone()) };
+        return Parts::missing(gap.clone());
     }
     let raids =
         storage.volumes.iter().filter(|volume| volume.kind.value() == Some(&VolumeKind::Raid));
@@ -186,6 +186,5 @@ pub(super) fn readings(lease: &Lease, storage: &Storage) -> StorageReadings {
             },
         })
     });
-    let volumes = Parts::known(parts.collect(), listing_evidence(super::ROOT, "every RAID"));
-    StorageReadings { volumes }
+    Parts::known(parts.collect(), listing_evidence(super::ROOT, "every RAID"))
 }

@@ -90,6 +90,15 @@ fn model(disk: &Disk) -> String {
     if name.is_empty() { format!("{} disk", cell(&disk.kind)) } else { name }
 }
 
+/// The link's speed, and the best there could be where that is another.
+fn link(disk: &Disk) -> Option<String> {
+    let now = known(&disk.link)?;
+    match known(&disk.link_at_best).filter(|best| *best != now) {
+        Some(best) => Some(format!("link {now} of {best}")),
+        None => Some(format!("link {now}")),
+    }
+}
+
 fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
     page.beside().strong(cell(&disk.name)).plain(format!(
         "  {}, {}",
@@ -97,6 +106,10 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
         model(disk)
     ));
     let rotates = match disk.rotational.value() {
+        // The drive's own word says more than what the kernel takes it for.
+        _ if disk.rotation_rpm.value().is_some_and(|rpm| *rpm > 0) => {
+            known(&disk.rotation_rpm).map(|rpm| format!("{rpm} turns a minute"))
+        }
         Some(true) => Some("rotating".to_owned()),
         Some(false) => Some("not rotating".to_owned()),
         None => None,
@@ -107,6 +120,7 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
             known(&disk.serial).map(|serial| format!("serial {serial}")),
             known(&disk.firmware_revision).map(|revision| format!("firmware {revision}")),
             rotates,
+            link(disk),
             (disk.removable.value() == Some(&true)).then(|| "removable".to_owned()),
             (disk.read_only.value() == Some(&true)).then(|| "read-only".to_owned()),
         ],
@@ -115,6 +129,16 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
     let Some(whole) = disk.size_bytes.value() else { return };
     let width = page.room().saturating_sub(2);
     page.drawn(bar(&pieces(disk, *whole), *whole, width));
+    if let Some(free) = disk.unpartitioned_bytes.value().filter(|free| **free >= 1 << 20) {
+        page.beside().quiet(format!("{} in no partition", size(*free, view.units)));
+    }
+    let crooked = disk.partitions.iter().filter(|one| one.aligned.value() == Some(&false)).count();
+    if crooked > 0 {
+        page.beside().quiet(format!(
+            "{} not at a multiple of 1 MiB",
+            count(crooked, "partition begins", "partitions begin")
+        ));
+    }
     let mut rows: Vec<Vec<String>> = Vec::new();
     if let Some(filesystem) = known(&disk.filesystem) {
         rows.push(vec![
