@@ -7,7 +7,7 @@ use tectum_core::report::{
     },
 };
 
-use super::{View, cell, known, size_cell, text, why};
+use super::{View, cell, known, size_cell, why};
 use crate::views::{
     page::{Sheet, Tone},
     sizes::{count, size},
@@ -35,7 +35,10 @@ pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Sheet
             said.strong(format!("{used} of {total}")).plain(format!(" used on {all}, {left} left"))
         }
         (None, None) => {
-            let reason = readings.map(|all| text(&all.total_bytes)).unwrap_or_default();
+            // Why it cannot be told: a folder or capture has nobody to ask.
+            let gap = readings.and_then(|all| all.total_bytes.missing());
+            let reason = gap.map(|gap| gap.hint.clone().unwrap_or_else(|| why(gap).into()));
+            let reason = reason.unwrap_or_default();
             said.plain(format!("{all}; how full: {reason}"))
         }
     };
