@@ -1,0 +1,82 @@
+//! What sections look like: what they say of the demo machine, and that they stay within the width.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    unreachable_pub,
+    missing_docs,
+    reason = "a test stops at the first thing that is not as it should be"
+)]
+
+mod support;
+
+use rstest::rstest;
+use support::Place;
+use unicode_width::UnicodeWidthStr;
+
+const SECTIONS: [&str; 8] =
+    ["platform", "cpu", "memory", "storage", "filesystems", "gpu", "firmware", "os"];
+
+fn shown(section: &str, detail: &str, width: usize) -> String {
+    let place = Place::new();
+    let words = ["survey", section, "--from", "demo:gannet-after", "--detail", detail];
+    let output = place.command(&words).env("COLUMNS", width.to_string()).output().unwrap();
+    assert!(output.status.success());
+    String::from_utf8(output.stdout).unwrap()
+}
+
+#[rstest]
+fn no_line_is_wider_than_the_page(
+    #[values("brief", "normal", "full")] detail: &str,
+    #[values(80, 100, 132)] width: usize,
+) {
+    for section in SECTIONS {
+        for line in shown(section, detail, width).lines() {
+            assert!(line.width() <= width, "{section} at {width}: {} in {line:?}", line.width());
+        }
+    }
+}
+
+#[rstest]
+#[case("platform", &["PCIe slot 2", "MP11-20071", "Fan 1", "watched by", "IPMI 2.0"])]
+#[case("cpu", &["╭ socket 0, NUMA node 0", "▐0 8", "L3 16 MiB", "governor schedutil", "cryptography aes"])]
+#[case("memory", &["4 slots free", "▐A1 32 GiB▌", "slot A1: corrected 3 times", "as is usual", "NUMA node 1"])]
+#[case("storage", &["/srv/tide models", "129.8 GiB in no partition"])]
+#[case("filesystems", &["5 local filesystems", "only the running machine can answer it"])]
+#[case("firmware", &["microcode 0x2b0004d0", "MC 2.16.3", "crashkernel=512M"])]
+#[case("os", &["a newer kernel is installed", "Atlantic/Faroe", "611 by dpkg", "sources.list:1"])]
+fn a_section_tells_what_people_ask_for(#[case] section: &str, #[case] parts: &[&str]) {
+    let text = shown(section, "normal", 120);
+    for part in parts {
+        assert!(text.contains(part), "{part:?} in {text}");
+    }
+}
+
+#[test]
+fn full_detail_tells_what_the_sheet_leaves_out() {
+    // Lines are wrapped: blanks of any kind are one.
+    let words = |text: String| text.split_whitespace().collect::<Vec<_>>().join(" ");
+    let [normal, full] = ["normal", "full"].map(|detail| words(shown("memory", detail, 120)));
+    for part in ["detail Synchronous, Registered (Buffered)", "check 16 bits", "free slots 4"] {
+        assert!(!normal.contains(part) && full.contains(part), "{part}");
+    }
+}
+
+#[test]
+fn a_stack_is_drawn_from_the_mount_to_the_disk() {
+    let place = Place::with_changed("gannet-before", |tree| {
+        let dm = "sys/devices/virtual/block/dm-0";
+        tree.link("sys/block/dm-0", &format!("/{dm}"));
+        tree.line(format!("{dm}/size"), 2048);
+        tree.line(format!("{dm}/dev"), "253:0");
+        tree.line(format!("{dm}/dm/name"), "reef-tide--data");
+        tree.line(format!("{dm}/dm/uuid"), "LVM-abc");
+        tree.folder(format!("{dm}/slaves/sda1"));
+        tree.file("proc/self/mountinfo", "31 1 253:0 / /srv/tide rw - xfs /dev/mapper/x rw\n");
+    });
+    let ran = place.run(&["survey", "storage", "--from", "machine"]);
+    let drawn = "/srv/tide ◂ xfs ◂ volume reef/tide-data 1 MiB ◂ sda1 ◂ sda";
+    assert!(ran.out.contains(drawn), "{}", ran.out);
+}
