@@ -463,6 +463,7 @@ fn persistent_memory_cxl_and_compressed_swap() {
         tree.line(format!("{cxl}/numa_node"), 1);
         tree.line("sys/block/zram0/disksize", 8u64 << 30);
         tree.line("sys/block/zram0/comp_algorithm", "lzo-rle lz4 [zstd]");
+        tree.line("sys/block/zram0/mm_stat", "4096 77 12288 1048576 12288 0 0 0");
         tree.line("sys/module/zswap/parameters/enabled", "Y");
     });
     let memory = &report["inventory"]["memory"];
@@ -475,6 +476,7 @@ fn persistent_memory_cxl_and_compressed_swap() {
     assert_eq!(memory["cxl"][0]["volatile_bytes"], 16u64 << 30);
     assert_eq!(memory["cxl"][0]["serial"], "0x00a1b2c3d4e50077");
     assert_eq!(memory["compressed_swap"]["zram"][0]["compressor"], "zstd");
+    assert_eq!(memory["compressed_swap"]["zram"][0]["limit_bytes"], 1 << 20);
     assert_eq!(memory["compressed_swap"]["zswap_enabled"], true);
 }
 

@@ -30,11 +30,17 @@ pub(crate) fn summary(report: &Report) -> Option<String> {
         let shown: Vec<&str> = examples.iter().take(3).copied().collect();
         let more = examples.len().saturating_sub(shown.len());
         let more = if more > 0 { format!(" and {more} more") } else { String::new() };
-        parts.push(format!(
-            "{} root ({}{more}); run the same as root to get them",
-            count(root, "value needs", "values need"),
-            shown.join(", "),
-        ));
+        let shown = shown.join(", ");
+        parts.push(match report.taken.privileged {
+            true => format!(
+                "{} refused even to root ({shown}{more})",
+                count(root, "value is", "values are")
+            ),
+            false => format!(
+                "{} root ({shown}{more}); run the same as root to get them",
+                count(root, "value needs", "values need"),
+            ),
+        });
     }
     let hung = report.count_gaps(Why::Timeout);
     if hung > 0 {

@@ -43,7 +43,10 @@ fn zram(lease: &Lease) -> Parts<ZramDevice> {
             ),
             size_bytes: file("disksize").fact("bytes", number::decimal),
             compressor: file("comp_algorithm").fact("the one in brackets", in_brackets),
-            limit_bytes: file("mem_limit").fact("bytes; 0 is no limit", number::decimal),
+            // The file that sets the limit cannot be read.
+            limit_bytes: file("mm_stat").fact("the fourth number, bytes; 0 is no limit", |text| {
+                number::decimal(text.split_whitespace().nth(3)?)
+            }),
         }
     });
     Parts::known(disks.collect(), listing_evidence(BLOCK, "every disk named zram and a number"))

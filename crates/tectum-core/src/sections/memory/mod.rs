@@ -19,7 +19,7 @@ pub(super) const SECTION: Section = Section {
         "/sys/block",
         "/sys/block/zram*/comp_algorithm",
         "/sys/block/zram*/disksize",
-        "/sys/block/zram*/mem_limit",
+        "/sys/block/zram*/mm_stat",
         "/sys/bus/cxl/devices",
         "/sys/bus/cxl/devices/mem*/*",
         "/sys/bus/cxl/devices/mem*/*/size",

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use crate::{
     formats::{kernel_version, number, release_order},
     report::{
-        fact::{Evidence, Fact, Gap, Why},
+        fact::{Fact, Gap, Why},
         kinds::Text,
         model::{InstalledKernel, LivePatch},
         record::Parts,
@@ -161,13 +161,4 @@ pub(super) fn taints(lease: &Lease) -> Fact<Vec<Text>> {
             .collect(),
         )
     })
-}
-
-/// Evidence for a value that follows from a line of a file.
-pub(super) fn line_evidence(
-    file: &File,
-    line: crate::formats::Line<'_>,
-    rule: &'static str,
-) -> Evidence {
-    file.at_line(line, rule)
 }

@@ -28,9 +28,7 @@ pub(super) fn readings(lease: &Lease) -> OsReadings {
     let count = |key: &str| match counter(&text, key) {
         None => Fact::gap(stat.lacks(key)),
         Some((line, value)) => match number::decimal(value) {
-            Some(count) => {
-                Fact::known(count, kernel::line_evidence(&stat, line, "the line's first number"))
-            }
+            Some(count) => Fact::known(count, stat.at_line(line, "the line's first number")),
             None => Fact::gap(Gap::new(Why::Invalid).raw(line.raw)),
         },
     };

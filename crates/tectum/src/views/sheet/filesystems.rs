@@ -136,7 +136,7 @@ fn usage(
             ]
         })
         .collect();
-    let heads = ["mounted at", "", ">used", ">of it", ">size", ">left", "what", "from"];
+    let heads = ["mounted at", "", ">full", ">used", ">size", ">left", "what", "from"];
     page.table(&heads, &rows);
     let memory: Vec<&FilesystemUse> = readings
         .usage

@@ -2,7 +2,7 @@
 
 use tectum_core::report::{
     fact::Fact,
-    model::{Memory, MemoryModule, MemoryReadings, MemorySlot, SlotState, Unmanaged},
+    model::{Memory, MemoryModule, MemoryReadings, MemorySlot, SlotState, Unmanaged, ZramDevice},
 };
 
 use super::{View, cell, joined, known, size_cell, why};
@@ -173,7 +173,8 @@ fn kernel(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
             size_cell(&pool.page_bytes, |bytes| size(bytes, view.units))
         ));
     }
-    for disk in memory.compressed_swap.zram.iter() {
+    let used = |disk: &&ZramDevice| disk.size_bytes.value().is_some_and(|bytes| *bytes > 0);
+    for disk in memory.compressed_swap.zram.iter().filter(used) {
         let parts = [bytes(&disk.size_bytes), known(&disk.compressor)];
         page.beside().quiet(format!(
             "{}: compressed in memory, {}",

@@ -24,6 +24,8 @@ use crate::report::{
 record! {
     /// Where what the firmware says comes from, and what is odd about it.
     FirmwareTables "firmware tables" {
+        derived [length_bytes, structures];
+
         /// The source.
         source: Fact<FirmwareSource>,
         /// Length in bytes.
