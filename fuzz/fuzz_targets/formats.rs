@@ -11,6 +11,9 @@ fuzz_target!(|bytes: &[u8]| {
     let _ = vital_product_data::unit_serial_number(bytes);
     let _ = vital_product_data::ata_information(bytes);
     let _ = vital_product_data::block_characteristics(bytes);
+    let _ = vital_product_data::designator(bytes);
+    let _ = vital_product_data::block_limits(bytes);
+    let _ = vital_product_data::provisioning(bytes);
     let _ = device_tree::ranges(bytes, 2, 1);
     let Ok(text) = std::str::from_utf8(bytes) else { return };
     let _ = assignment::shell(text);

@@ -25,13 +25,15 @@ const ALONE: usize = 6;
 
 /// What stands before a name or label in the files that are read. A short word of letters alone
 /// (`data`, `boot`) is an ordinary word everywhere else.
-const CONTEXTS: [&str; 11] = [
+const CONTEXTS: [&str; 13] = [
     "LABEL=",
     "LABEL_ENC=",
     "PARTNAME=",
     "ENTRY_NAME=",
     "SERIAL=",
     "DM_NAME=",
+    "DM_VG_NAME=",
+    "DM_LV_NAME=",
     "MD_DEVNAME=",
     "SERIAL_SHORT=",
     "HOSTNAME=",

@@ -301,7 +301,7 @@ fn a_redacted_capture_gives_the_redacted_report(
         Report::from_json(&serde_json::to_vec(&redactor.report(&original).unwrap()).unwrap());
     let expected = expected.unwrap();
     let plain = |report: &Report| support::json(report)["inventory"].clone();
-    assert_eq!(plain(&copy), plain(&expected));
+    assert_eq!(support::differences(&plain(&copy), &plain(&expected)), [] as [String; 0]);
     let unpacked = zstd::decode_all(&bytes[..]).unwrap();
     for (kind, value) in identifying(&original) {
         let stands = unpacked.windows(value.len()).any(|part| part == value.as_bytes());

@@ -114,7 +114,7 @@ fn a_raid_that_lacks_members_says_so() {
 
 #[rstest]
 #[case("LVM-abc", "nest-cold--store", "logical-volume", Some("abc"))]
-#[case("CRYPT-LUKS2-77-vault", "vault", "encrypted", Some("LUKS2-77-vault"))]
+#[case("CRYPT-LUKS2-77-vault", "vault", "encrypted", Some("77-vault"))]
 #[case("mpath-3600", "mpatha", "multipath", Some("3600"))]
 #[case("part1-mpath-3600", "mpatha1", "partition-mapping", Some("mpath-3600"))]
 #[case("", "made-by-hand", "mapped", None)]

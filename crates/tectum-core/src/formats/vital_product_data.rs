@@ -1,5 +1,5 @@
-//! Vital product data pages of SCSI devices (SPC-6 clause 7.7, SAT-5 clause 12.4.2), as the kernel
-//! keeps them in `device/vpd_pg80` and `device/vpd_pg89`.
+//! Vital product data pages of SCSI devices (SPC-6 clause 7.7, SBC-5 clause 6.6, SAT-5 clause
+//! 12.4.2), as the kernel keeps them in `device/vpd_pg80` and its like.
 
 use crate::source::bytes_text;
 
@@ -65,6 +65,71 @@ pub fn block_characteristics(page: &[u8]) -> Option<BlockCharacteristics> {
     })
 }
 
+/// The surest id of the logical unit in a device identification page (83h, SPC-6 clause 7.7.6), in
+/// the kernel's form: `naa.…`, `eui.…`, a SCSI name, `t10.…`; `None` where there is none.
+pub fn designator(page: &[u8]) -> Option<String> {
+    let mut rest = body(page, 0x83)?;
+    let mut best: Option<(u8, String)> = None;
+    while let Some([code_set, kind, _, length]) = rest.first_chunk() {
+        let Some(id) = rest.get(4..4 + usize::from(*length)) else { break };
+        rest = rest.get(4 + id.len()..).unwrap_or_default();
+        // Only what designates the logical unit, not a port or the whole target.
+        if kind & 0x30 != 0 || id.is_empty() {
+            continue;
+        }
+        let text = || code_set & 0x0F != 1;
+        let found = match kind & 0x0F {
+            3 if !text() => (0, format!("naa.{}", hexadecimal(id))),
+            2 if !text() => (1, format!("eui.{}", hexadecimal(id))),
+            8 => (2, trimmed(id)),
+            1 if text() => (3, format!("t10.{}", trimmed(id))),
+            _ => continue,
+        };
+        if best.as_ref().is_none_or(|(rank, _)| found.0 < *rank) {
+            best = Some(found);
+        }
+    }
+    best.map(|(_, id)| id)
+}
+
+fn hexadecimal(bytes: &[u8]) -> String {
+    bytes.iter().map(|byte| format!("{byte:02x}")).collect()
+}
+
+/// What the block limits page (B0h) says (SBC-5 clause 6.6.4).
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct BlockLimits {
+    /// Blocks in a transfer that suits the device best; `None` where it does not say.
+    pub optimal_transfer_blocks: Option<u64>,
+}
+
+/// Reads a block limits page; `None` where it is another page or too short.
+pub fn block_limits(page: &[u8]) -> Option<BlockLimits> {
+    let blocks =
+        body(page, 0xB0)?.get(8..12)?.first_chunk().map(|four| u32::from_be_bytes(*four))?;
+    Some(BlockLimits { optimal_transfer_blocks: (blocks != 0).then(|| u64::from(blocks)) })
+}
+
+/// How a device sets space aside, by its logical block provisioning page (B2h, SBC-5 clause 6.6.7).
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Provisioning {
+    /// It does not say, or all of it is set aside.
+    Unsaid,
+    /// Resources are set aside for the whole.
+    Resource,
+    /// What is written takes space; there may be less than it says.
+    Thin,
+}
+
+/// Reads a logical block provisioning page; `None` where it is another page or too short.
+pub fn provisioning(page: &[u8]) -> Option<Provisioning> {
+    Some(match body(page, 0xB2)?.get(2)? & 0x07 {
+        1 => Provisioning::Resource,
+        2 => Provisioning::Thin,
+        _ => Provisioning::Unsaid,
+    })
+}
+
 /// The part of a page behind its header, no longer than the header says.
 fn body(page: &[u8], code: u8) -> Option<&[u8]> {
     let [_, found, high, low] = *page.first_chunk()?;
@@ -115,6 +180,32 @@ mod tests {
         assert_eq!(block_characteristics(&[0, 0xB1, 0, 0x3C, 1]), None);
     }
 
+    #[test]
+    fn the_surest_id_of_the_logical_unit_is_taken() {
+        let mut page = vec![0, 0x83, 0, 35];
+        page.extend([2, 1, 0, 7]);
+        page.extend(b"T10 ID ");
+        page.extend([1, 3, 0, 8, 0x50, 0, 0xc5, 0, 0xa1, 0xb2, 0xc3, 0xd4]);
+        page.extend([1, 0x13, 0, 8, 0x60, 0, 0xc5, 0, 0xa1, 0xb2, 0xc3, 0xd4]);
+        assert_eq!(designator(&page).as_deref(), Some("naa.5000c500a1b2c3d4"));
+        page[3] = 11;
+        assert_eq!(designator(&page).as_deref(), Some("t10.T10 ID"), "no longer than it says");
+        page[3] = 10;
+        assert_eq!(designator(&page), None, "a designator that is cut is none");
+    }
+
+    #[test]
+    fn limits_and_provisioning() {
+        let mut page = vec![0, 0xB0, 0, 0x3C];
+        page.resize(64, 0);
+        assert_eq!(block_limits(&page).unwrap().optimal_transfer_blocks, None);
+        page[14] = 1;
+        assert_eq!(block_limits(&page).unwrap().optimal_transfer_blocks, Some(256));
+        assert_eq!(provisioning(&[0, 0xB2, 0, 4, 0, 0xE4, 2, 0]), Some(Provisioning::Thin));
+        assert_eq!(provisioning(&[0, 0xB2, 0, 4, 0, 0, 1, 0]), Some(Provisioning::Resource));
+        assert_eq!(provisioning(&[0, 0xB2, 0, 1, 0]), None);
+    }
+
     proptest! {
         #[test]
         fn no_page_makes_it_panic(mut page in proptest::collection::vec(any::<u8>(), 0..700)) {
@@ -127,6 +218,16 @@ mod tests {
                 *code = 0xB1;
             }
             let _ = block_characteristics(&page);
+            for (code, read) in [
+                (0x83, (|page| drop(designator(page))) as fn(&[u8])),
+                (0xB0, |page| drop(block_limits(page))),
+                (0xB2, |page| drop(provisioning(page))),
+            ] {
+                if let Some(found) = page.get_mut(1) {
+                    *found = code;
+                }
+                read(&page);
+            }
         }
     }
 }

@@ -84,3 +84,25 @@ pub fn report(survey: Survey) -> Report {
 pub fn json(report: &Report) -> Value {
     serde_json::to_value(report).unwrap()
 }
+
+/// Where two JSON values differ, a line each: two whole reports in a message tell nobody anything.
+pub fn differences(one: &Value, other: &Value) -> Vec<String> {
+    fn go(at: &str, one: &Value, other: &Value, found: &mut Vec<String>) {
+        match (one, other) {
+            (Value::Object(a), Value::Object(b)) if a.keys().eq(b.keys()) => {
+                a.iter().for_each(|(key, value)| go(&format!("{at}/{key}"), value, &b[key], found));
+            }
+            (Value::Array(a), Value::Array(b)) if a.len() == b.len() => {
+                a.iter()
+                    .zip(b)
+                    .enumerate()
+                    .for_each(|(index, (a, b))| go(&format!("{at}/{index}"), a, b, found));
+            }
+            _ if one == other => {}
+            _ => found.push(format!("{at}: {one} beside {other}")),
+        }
+    }
+    let mut found = Vec::new();
+    go("", one, other, &mut found);
+    found
+}

@@ -100,8 +100,22 @@ record! {
         available_bytes: Fact<u64>,
         /// Each filesystem, on devices, on networks and in memory.
         usage: Parts<FilesystemUse>,
+        /// What the kernel makes up: process and device information, control groups and the like.
+        made_up: Parts<MadeUpMount>,
         /// Each swap device or file.
         swap: Parts<SwapUse>,
+    }
+}
+
+record! {
+    /// A mount that holds no files of anybody.
+    MadeUpMount "made-up mount" {
+        place [mount_point];
+
+        /// Where it is mounted.
+        mount_point: Fact<Text>,
+        /// Kind of filesystem.
+        kind: Fact<Text>,
     }
 }
 

@@ -15,8 +15,8 @@ pub use cpu::{
     FeatureGroup, FrequencyPolicy, RunsOn, SocketState, Vulnerability,
 };
 pub use filesystems::{
-    DeclaredMount, DeclaredState, FilesystemReadings, FilesystemUse, Filesystems, Mount,
-    MountClass, SwapSpace, SwapUse,
+    DeclaredMount, DeclaredState, FilesystemReadings, FilesystemUse, Filesystems, MadeUpMount,
+    Mount, MountClass, SwapSpace, SwapUse,
 };
 pub use firmware::{
     AcpiTable, BootParameter, Firmware, FirmwareItem, FirmwareKind, TpmChip, UpdatableFirmware,
@@ -40,8 +40,8 @@ pub use platform::{
     TemperatureProbe, Tpm, Virtualization, VirtualizationSign, VoltageProbe,
 };
 pub use storage::{
-    Disk, DiskBus, DiskKind, DiskReadings, OpticalDrive, Partition, Storage, StorageReadings,
-    Volume, VolumeKind, VolumeMember, VolumeReadings,
+    BootArea, Disk, DiskBus, DiskKind, DiskReadings, NvmeController, OpticalDrive, Partition,
+    Storage, StorageReadings, Volume, VolumeKind, VolumeMember, VolumeReadings,
 };
 
 use super::record::record;

@@ -1,6 +1,6 @@
 use crate::report::{
     fact::Fact,
-    kinds::{Label, Serial, Text, Uuid, WorldWideName, terms},
+    kinds::{FreeText, Label, Serial, Text, Uuid, WorldWideName, terms},
     record::{Parts, record},
 };
 
@@ -13,6 +13,42 @@ record! {
         optical_drives: Parts<OpticalDrive>,
         /// What is made of disks, partitions, files or memory: RAID, volumes, encryption, loops.
         volumes: Parts<Volume>,
+        /// NVMe controllers, each of the paths to a subsystem on its own.
+        nvme_controllers: Parts<NvmeController>,
+    }
+}
+
+record! {
+    /// An NVMe controller (`Documentation/ABI/testing/sysfs-nvme`).
+    NvmeController "NVMe controller" {
+        identity [serial, controller_id];
+        place [address];
+        names [name, namespaces];
+
+        /// The kernel's name for it on this boot.
+        name: Fact<Text>,
+        /// Where it is attached.
+        address: Fact<Text>,
+        /// Where its transport reaches it, if it is not on PCI.
+        remote: Fact<FreeText>,
+        /// How it is reached: pcie, tcp, rdma, fc, loop.
+        transport: Fact<Text>,
+        /// The model as it gives it.
+        model: Fact<Text>,
+        /// The serial number of its subsystem.
+        serial: Fact<Serial>,
+        /// Firmware revision.
+        firmware_revision: Fact<Text>,
+        /// Its number within the subsystem.
+        controller_id: Fact<u64>,
+        /// The qualified name of the subsystem that it belongs to.
+        subsystem: Fact<Label>,
+        /// What it is for: input and output, discovery, administration.
+        kind: Fact<Text>,
+        /// The NUMA node that it is near to.
+        numa_node: Fact<u64>,
+        /// Kernel names of the namespaces that are reached through it, paths of multipath among them.
+        namespaces: Fact<Vec<Text>>,
     }
 }
 
@@ -46,8 +82,16 @@ record! {
         members: Parts<VolumeMember>,
         /// Kernel names of the devices it rests on.
         rests_on: Fact<Vec<Text>>,
+        /// The group that a logical volume belongs to.
+        group: Fact<Label>,
+        /// A logical volume's name within its group.
+        volume: Fact<Label>,
+        /// The form of encryption or verification, as the id that device-mapper keeps says.
+        form: Fact<Text>,
         /// Whether it refuses to be written.
         read_only: Fact<bool>,
+        /// Partitions on it.
+        partitions: Parts<Partition>,
         /// What it holds by its content.
         filesystem: Fact<Text>,
         /// The filesystem's label.
@@ -106,6 +150,8 @@ record! {
         busy_ms: Fact<u64>,
         /// Requests that ended with an error (SCSI).
         errors: Fact<u64>,
+        /// Temperature in thousandths of a degree Celsius.
+        temperature_millicelsius: Fact<i64>,
     }
 }
 
@@ -138,6 +184,16 @@ terms! {
         Multipath = "multipath",
         /// A partition that device-mapper made.
         Partition = "partition-mapping",
+        /// Storage that volumes take from as they fill.
+        ThinPool = "thin-pool",
+        /// What a snapshot has kept of its origin.
+        Snapshot = "snapshot",
+        /// What a cache, a mirror or a pool is made of: its data, its metadata, its legs.
+        Component = "volume-component",
+        /// A device whose every sector has a checksum.
+        Integrity = "integrity",
+        /// A device that is checked against a tree of hashes.
+        Verity = "verity",
         /// Another device of device-mapper.
         Mapped = "mapped",
         /// A file as a device.
@@ -153,8 +209,8 @@ record! {
     /// One disk.
     Disk "disk" {
         identity [wwn], [model, serial], [kind, serial];
-        place [address];
-        names [name];
+        place [address, bay];
+        names [name, scsi_address, held_by];
         derived [unpartitioned_bytes];
 
         /// The kernel's name for it on this boot.
@@ -165,8 +221,18 @@ record! {
         bus: Fact<DiskBus>,
         /// Where it is attached: the controller's address and the port, target or namespace.
         address: Fact<Text>,
+        /// Host, channel, target and logical unit, as the kernel numbers them on this boot.
+        scsi_address: Fact<Text>,
+        /// The bay that it sits in, as its enclosure or its adapter counts.
+        bay: Fact<Text>,
+        /// The enclosure that the bay belongs to.
+        enclosure: Fact<WorldWideName>,
         /// The maker as the drive gives it.
         vendor: Fact<Text>,
+        /// The maker's number on an MMC or SD card.
+        maker_id: Fact<Text>,
+        /// When an MMC or SD card was made: month and year.
+        made: Fact<Text>,
         /// The model as the drive gives it.
         model: Fact<Text>,
         /// The serial number.
@@ -181,6 +247,10 @@ record! {
         logical_sector_bytes: Fact<u64>,
         /// Physical sector size in bytes.
         physical_sector_bytes: Fact<u64>,
+        /// Length of a transfer that suits it best, in bytes.
+        optimal_transfer_bytes: Fact<u64>,
+        /// Whether its size is more than what it has set aside: thin, or resource.
+        provisioning: Fact<Text>,
         /// Whether the kernel takes it for a rotating disk.
         rotational: Fact<bool>,
         /// Turns of the disk in a minute, as the drive gives it; 0 where it has nothing that turns.
@@ -209,6 +279,10 @@ record! {
         transport: Fact<Text>,
         /// The NUMA node that its controller is near to.
         numa_node: Fact<u64>,
+        /// Kernel names of the volumes that are made of the whole disk.
+        held_by: Fact<Vec<Text>>,
+        /// Areas of an MMC card beside the main one, from which a machine can start.
+        boot_areas: Parts<BootArea>,
         /// Kind of partition table (`gpt`, `dos`).
         partition_table: Fact<Text>,
         /// The partition table's own id.
@@ -229,11 +303,25 @@ record! {
 }
 
 record! {
+    /// An area of an MMC card from which a machine can start.
+    BootArea "boot area" {
+        place [name];
+
+        /// Its name, behind the card's.
+        name: Fact<Text>,
+        /// Size in bytes.
+        size_bytes: Fact<u64>,
+        /// Whether it refuses to be written.
+        read_only: Fact<bool>,
+    }
+}
+
+record! {
     /// One partition.
     Partition "partition" {
         identity [partuuid];
         place [number];
-        names [name];
+        names [name, held_by];
         derived [aligned];
 
         /// The kernel's name for it on this boot.
@@ -250,6 +338,8 @@ record! {
         type_id: Fact<Text>,
         /// Whether it begins at a multiple of a mebibyte, which suits every drive.
         aligned: Fact<bool>,
+        /// Kernel names of the volumes that are made of it.
+        held_by: Fact<Vec<Text>>,
         /// The partition's own name (GPT).
         label: Fact<Label>,
         /// What the partition holds by its content.

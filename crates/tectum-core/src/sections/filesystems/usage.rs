@@ -8,7 +8,7 @@ use crate::{
     report::{
         fact::{Evidence, Fact},
         kinds::Text,
-        model::{FilesystemReadings, FilesystemUse, MountClass, SwapUse},
+        model::{FilesystemReadings, FilesystemUse, MadeUpMount, MountClass, SwapUse},
         record::Parts,
     },
     sections::file::{File, refused},
@@ -70,14 +70,19 @@ pub(super) fn readings(
             used_bytes: Fact::gap(gap.clone()),
             available_bytes: Fact::gap(gap.clone()),
             usage: Parts::missing(gap.clone()),
+            made_up: Parts::missing(gap.clone()),
             swap,
         };
     }
     let mut usage = Vec::new();
+    let mut made_up = Vec::new();
     let mut counted: Vec<(Fact<VolumeUse>, String)> = Vec::new();
     let mut seen: HashSet<String> = HashSet::new();
     for mount in mounts {
-        let Some(class) = class::of(mount) else { continue };
+        let Some(class) = class::of(mount) else {
+            made_up.push(made_up_mount(file, mount));
+            continue;
+        };
         let answer = ask(lease, &mount.mount_point);
         usage.push(filesystem_use(file, mount, class, &answer));
         // Filesystems with devices of their own making give each subvolume a number: there the
@@ -100,7 +105,22 @@ pub(super) fn readings(
             usage,
             Evidence::new(file.path().clone(), "every mount but what the kernel makes up"),
         ),
+        made_up: Parts::known(
+            made_up,
+            Evidence::new(file.path().clone(), "every mount of a kind that the kernel makes up"),
+        ),
         swap,
+    }
+}
+
+fn made_up_mount(file: &File, mount: &Mount<'_>) -> MadeUpMount {
+    let at = |rule: &'static str| file.at_line(mount.line, rule);
+    MadeUpMount {
+        mount_point: Fact::known(
+            Text::from(&*mount.mount_point),
+            at("the fifth field, escapes put back"),
+        ),
+        kind: Fact::known(Text::from(mount.filesystem), at("the first field behind the hyphen")),
     }
 }
 

@@ -4,11 +4,14 @@ use super::{ROOT, SECTOR};
 use crate::{
     formats::number,
     report::{
-        fact::{Gap, Why},
+        fact::{Fact, Gap, Why},
         model::{Disk, DiskReadings, Storage},
         record::Parts,
     },
-    sections::file::{File, listing_evidence},
+    sections::{
+        devices::is_numbered,
+        file::{File, list, listing_evidence},
+    },
     source::Lease,
 };
 
@@ -41,5 +44,23 @@ fn activity(lease: &Lease, disk: &Disk) -> Option<DiskReadings> {
         in_flight: field(8, "the ninth number"),
         busy_ms: field(9, "the tenth number, milliseconds"),
         errors: file("device/ioerr_cnt").fact("hexadecimal", number::hexadecimal),
+        temperature_millicelsius: temperature(lease, &format!("{ROOT}/{name}/device")),
     })
+}
+
+/// The first temperature of the monitor beneath the drive or its controller
+/// (`Documentation/hwmon/drivetemp.rst`): in a folder of its own, or in one of a folder `hwmon`.
+fn temperature(lease: &Lease, folder: &str) -> Fact<i64> {
+    let monitor = |folder: &str| {
+        let names = list(lease, folder).ok()?;
+        let found = names.iter().filter_map(|name| name.to_str()).find(|n| is_numbered(n, "hwmon"));
+        found.map(|name| format!("{folder}/{name}"))
+    };
+    match monitor(folder).or_else(|| monitor(&format!("{folder}/hwmon"))) {
+        Some(monitor) => File::read(lease, format!("{monitor}/temp1_input"))
+            .fact("thousandths of a degree Celsius", number::signed),
+        None => Fact::gap(
+            Gap::new(Why::NotProvided).tried(folder.into(), "has no hardware monitor beneath it"),
+        ),
+    }
 }

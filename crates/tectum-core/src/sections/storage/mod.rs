@@ -1,6 +1,8 @@
 //! Disks, their partitions, optical drives, and what is made of them.
 
 mod activity;
+mod attachment;
+mod nvme;
 mod queue;
 mod volume;
 
@@ -34,9 +36,18 @@ pub(super) const SECTION: Section = Section {
         "/sys/block/**",
         "/sys/bus/pci/devices/*/*_link_speed",
         "/sys/bus/pci/devices/*/*_link_width",
+        "/sys/bus/pci/slots",
+        "/sys/bus/pci/slots/*/address",
+        "/sys/class",
         "/sys/class/ata_link/*/hw_sata_spd_limit",
         "/sys/class/ata_link/*/sata_spd",
         "/sys/class/ata_port/*/port_no",
+        "/sys/class/nvme",
+        "/sys/class/nvme/**",
+        "/sys/class/sas_device/*/bay_identifier",
+        "/sys/class/sas_device/*/enclosure_identifier",
+        "/sys/class/sas_phy/*/*_linkrate",
+        "/sys/devices/**/port-*",
         "/sys/devices/**/serial",
     ],
     survey,
@@ -67,11 +78,13 @@ fn storage(lease: &Lease) -> Storage {
             return Storage {
                 disks: Parts::missing(gap.clone()),
                 optical_drives: Parts::missing(gap.clone()),
-                volumes: Parts::missing(gap),
+                volumes: Parts::missing(gap.clone()),
+                nvme_controllers: Parts::missing(gap),
             };
         }
     };
     let mounts = Mounts::read(lease);
+    let origins = volume::origins(lease, &names);
     let mut disks = Vec::new();
     let mut drives = Vec::new();
     let mut volumes = Vec::new();
@@ -84,7 +97,7 @@ fn storage(lease: &Lease) -> Storage {
         match kind(&device) {
             Role::Disk(kind) => disks.push(disk(&device, kind, &mounts)),
             Role::Optical => drives.push(optical(&device)),
-            Role::NoDrive => volumes.extend(volume::volume(&device, &mounts)),
+            Role::NoDrive => volumes.extend(volume::volume(&device, &mounts, &origins)),
         }
     }
     let rule = "block devices that stand for a drive";
@@ -95,6 +108,7 @@ fn storage(lease: &Lease) -> Storage {
             volumes,
             listing_evidence(ROOT, "block devices made of others, of files or of memory"),
         ),
+        nvme_controllers: nvme::controllers(lease),
     }
 }
 
@@ -128,8 +142,10 @@ fn kind(device: &BlockDevice<'_>) -> Role {
             false => Role::NoDrive,
         };
     }
-    // One of several paths to a namespace that stands in the list by itself.
-    if number::flag(&device.file("hidden").text()) == Some(true) {
+    // An area of a card is told with its card; one of several paths to a namespace that stands in the list by itself.
+    if attachment::is_boot_area(&device.name)
+        || number::flag(&device.file("hidden").text()) == Some(true)
+    {
         return Role::NoDrive;
     }
     if number::decimal(&device.file("device/type").text()) == Some(5) {
@@ -167,6 +183,12 @@ fn disk(device: &BlockDevice<'_>, kind: DiskKind, mounts: &Mounts) -> Disk {
     let drive = Drive::read(device, kind);
     let content = Content::read(&record, mounts, &number, &device.name);
     let partitions = partitions(device, mounts);
+    let sector = device.file("queue/logical_block_size").fact("bytes", number::decimal);
+    let is_mmc = kind == DiskKind::Mmc;
+    let of_card = |file: &str| match is_mmc {
+        true => device.file(file).text_fact(),
+        false => Fact::not_applicable("only MMC and SD cards say it"),
+    };
     Disk {
         name: device.kernel_name(),
         kind: Fact::known(kind, device.on_the_way("the kinds of device on the way to it")),
@@ -176,15 +198,20 @@ fn disk(device: &BlockDevice<'_>, kind: DiskKind, mounts: &Mounts) -> Disk {
             "the controller on the way to it, and the port, target or namespace",
             address(device, kind),
         ),
+        scsi_address: attachment::scsi_address(device),
+        bay: attachment::bay(device, kind),
+        enclosure: attachment::enclosure(device),
         vendor: drive.vendor,
+        maker_id: of_card("device/manfid"),
+        made: of_card("device/date"),
         model: drive.model,
         serial: drive.serial,
         wwn: drive.wwn,
         firmware_revision: drive.firmware_revision,
         size_bytes: sectors(&device.file("size")),
-        logical_sector_bytes: device
-            .file("queue/logical_block_size")
-            .fact("bytes", number::decimal),
+        optimal_transfer_bytes: attachment::optimal_transfer(device, sector.value().copied()),
+        provisioning: attachment::provisioning(device),
+        logical_sector_bytes: sector,
         physical_sector_bytes: device
             .file("queue/physical_block_size")
             .fact("bytes", number::decimal),
@@ -207,6 +234,8 @@ fn disk(device: &BlockDevice<'_>, kind: DiskKind, mounts: &Mounts) -> Disk {
             _ => Fact::not_applicable("only NVMe controllers have several"),
         },
         numa_node: queue::numa_node(device),
+        held_by: attachment::held_by(device.lease, &device.folder),
+        boot_areas: attachment::boot_areas(device, kind),
         partition_table: record.text("ID_PART_TABLE_TYPE"),
         partition_table_uuid: record
             .property("ID_PART_TABLE_UUID", "as udev recorded it", |id| Some(Uuid::from(id))),
@@ -270,7 +299,7 @@ impl Drive {
                     serial: ata(|drive| drive.serial)
                         .map(|text| Serial(text.0))
                         .or_from(|| unit_serial(device)),
-                    wwn: wwid("device/wwid"),
+                    wwn: wwid("device/wwid").or_known(|| attachment::designator(device)),
                     firmware_revision: ata(|drive| drive.firmware_revision)
                         .or_known(|| device.file("device/rev").text_fact()),
                 }
@@ -286,7 +315,7 @@ impl Drive {
                 vendor: device.file("device/vendor").text_fact(),
                 model: device.file("device/model").text_fact(),
                 serial: unit_serial(device),
-                wwn: wwid("device/wwid"),
+                wwn: wwid("device/wwid").or_known(|| attachment::designator(device)),
                 firmware_revision: device.file("device/rev").text_fact(),
             },
         }
@@ -457,13 +486,14 @@ fn partition(disk: &BlockDevice<'_>, name: &str, mounts: &Mounts) -> Option<Part
     let rule = "as the kernel announces it, lower case";
     Some(Partition {
         name: Fact::known(
-            Text::from(name),
-            listing_evidence(&disk.folder, "the folder's name").raw(name),
+            Text(name.replace('!', "/")),
+            listing_evidence(&disk.folder, "the folder's name, `!` for `/`").raw(name),
         ),
         number,
         aligned: sectors(&file("start"))
             .map(|start| start.is_multiple_of(1 << 20))
             .by_rule("whether the start is a multiple of 1048576 bytes"),
+        held_by: attachment::held_by(disk.lease, &format!("{}/{name}", disk.folder)),
         type_id: record.text("ID_PART_ENTRY_TYPE"),
         start_bytes: sectors(&file("start")),
         size_bytes: sectors(&file("size")),

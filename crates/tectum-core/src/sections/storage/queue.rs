@@ -108,7 +108,8 @@ pub(super) fn link(device: &BlockDevice<'_>, kind: DiskKind, speed: Speed) -> Fa
                     false => Ok(text),
                 })
         }
-        _ => Fact::not_applicable("only NVMe and SATA drives have such a link"),
+        DiskKind::Scsi => super::attachment::sas_link(device, speed),
+        _ => Fact::not_applicable("only NVMe, SATA and SAS drives have such a link"),
     }
 }
 

@@ -1,9 +1,9 @@
 //! What is made of disks, partitions, files or memory (`Documentation/admin-guide/md.rst`,
 //! `Documentation/admin-guide/device-mapper`, `Documentation/ABI/testing/sysfs-block-dm`).
 
-use std::collections::BTreeSet;
+use std::{collections::BTreeSet, ffi::OsString};
 
-use super::{Content, sectors};
+use super::{Content, partitions, sectors};
 use crate::{
     formats::number,
     report::{
@@ -20,22 +20,45 @@ use crate::{
     source::Lease,
 };
 
+/// Ids of logical volumes that snapshots were made of, or rather the snapshots' own: the kernel lists
+/// what a snapshot keeps as a device with the snapshot's id and `-cow` behind it.
+pub(super) fn origins(lease: &Lease, names: &[OsString]) -> BTreeSet<String> {
+    let mapped = names.iter().filter_map(|name| name.to_str()).filter(|n| is_numbered(n, "dm-"));
+    mapped
+        .filter_map(|name| {
+            let id = File::read(lease, format!("{}/{name}/dm/uuid", super::ROOT));
+            id.text().trim().strip_suffix("-cow").map(str::to_owned)
+        })
+        .collect()
+}
+
+/// What device-mapper made, by the id that it keeps: the letters before the first hyphen say who
+/// made the device, and for logical volumes those behind the second what layer it is.
+fn mapped(id: &str, snapshots: &BTreeSet<String>) -> VolumeKind {
+    let mut words = id.splitn(3, '-');
+    let (maker, second, layer) = (words.next().unwrap_or_default(), words.next(), words.next());
+    match (maker, second, layer) {
+        ("LVM", _, None) if snapshots.contains(id) => VolumeKind::Snapshot,
+        ("LVM", _, None) => VolumeKind::Logical,
+        ("LVM", _, Some("pool" | "tpool")) => VolumeKind::ThinPool,
+        ("LVM", _, Some(_)) => VolumeKind::Component,
+        ("CRYPT", Some("INTEGRITY"), _) => VolumeKind::Integrity,
+        ("CRYPT", Some("VERITY"), _) => VolumeKind::Verity,
+        ("CRYPT", ..) => VolumeKind::Encrypted,
+        ("mpath", ..) => VolumeKind::Multipath,
+        (part, ..) if part.starts_with("part") => VolumeKind::Partition,
+        _ => VolumeKind::Mapped,
+    }
+}
+
 /// What a device is, by its name; nothing for ram disks and for what is empty.
-fn kind(device: &BlockDevice<'_>) -> Option<VolumeKind> {
+fn kind(device: &BlockDevice<'_>, snapshots: &BTreeSet<String>) -> Option<VolumeKind> {
     let name = device.name.as_str();
     if name.starts_with("md") {
         return Some(VolumeKind::Raid);
     }
     if is_numbered(name, "dm-") {
-        // The letters before the hyphen say who made the device.
-        let id = device.file("dm/uuid");
-        return Some(match id.text().trim().split('-').next().unwrap_or_default() {
-            "LVM" => VolumeKind::Logical,
-            "CRYPT" => VolumeKind::Encrypted,
-            "mpath" => VolumeKind::Multipath,
-            part if part.starts_with("part") => VolumeKind::Partition,
-            _ => VolumeKind::Mapped,
-        });
+        return Some(mapped(device.file("dm/uuid").text().trim(), snapshots));
     }
     let used = || number::decimal(&device.file("size").text()).is_some_and(|size| size > 0);
     if is_numbered(name, "loop") && used() {
@@ -47,8 +70,12 @@ fn kind(device: &BlockDevice<'_>) -> Option<VolumeKind> {
     is_numbered(name, "bcache").then_some(VolumeKind::Bcache)
 }
 
-pub(super) fn volume(device: &BlockDevice<'_>, mounts: &Mounts) -> Option<Volume> {
-    let kind = kind(device)?;
+pub(super) fn volume(
+    device: &BlockDevice<'_>,
+    mounts: &Mounts,
+    snapshots: &BTreeSet<String>,
+) -> Option<Volume> {
+    let kind = kind(device, snapshots)?;
     let number = device.file("dev");
     let number = number.text();
     let record = UdevRecord::read(device.lease, number.trim());
@@ -58,6 +85,14 @@ pub(super) fn volume(device: &BlockDevice<'_>, mounts: &Mounts) -> Option<Volume
     let raid_count = |name: &str| match is_raid {
         true => device.file(&format!("md/{name}")).fact("a decimal number", number::decimal),
         false => of_raid(),
+    };
+    let by_group = matches!(
+        kind,
+        VolumeKind::Logical | VolumeKind::Snapshot | VolumeKind::ThinPool | VolumeKind::Component
+    );
+    let of_group = |key: &str| match by_group {
+        true => record.property(key, "as udev recorded it", |name| Some(Label::from(name))),
+        false => Fact::not_applicable("only a logical volume belongs to a group"),
     };
     Some(Volume {
         name: device.kernel_name(),
@@ -73,12 +108,26 @@ pub(super) fn volume(device: &BlockDevice<'_>, mounts: &Mounts) -> Option<Volume
         missing_members: raid_count("degraded"),
         members: members(device, is_raid),
         rests_on: rests_on(device),
+        group: of_group("DM_VG_NAME"),
+        volume: of_group("DM_LV_NAME"),
+        form: form(device, kind),
         read_only: device.file("ro").fact("1 is yes", number::flag),
+        partitions: partitions(device, mounts),
         filesystem: content.filesystem,
         filesystem_label: content.label,
         filesystem_uuid: content.uuid,
         mount_points: content.mount_points,
     })
+}
+
+/// `CRYPT-LUKS2-…`: the second word is the form.
+fn form(device: &BlockDevice<'_>, kind: VolumeKind) -> Fact<Text> {
+    match kind {
+        VolumeKind::Encrypted | VolumeKind::Integrity | VolumeKind::Verity => device
+            .file("dm/uuid")
+            .fact("between the first two hyphens", |id| id.split('-').nth(1).map(Text::from)),
+        _ => Fact::not_applicable("it is neither encrypted nor verified"),
+    }
 }
 
 fn id_evidence(device: &BlockDevice<'_>) -> Evidence {
@@ -107,6 +156,11 @@ fn uuid(device: &BlockDevice<'_>, kind: VolumeKind) -> Fact<Uuid> {
         VolumeKind::Raid => device.file("md/uuid").text_fact(),
         VolumeKind::Loop | VolumeKind::Zram => Fact::not_applicable("it has no id of its own"),
         VolumeKind::Bcache => device.file("bcache/backing_dev_uuid").text_fact(),
+        VolumeKind::Encrypted | VolumeKind::Integrity | VolumeKind::Verity => {
+            device.file("dm/uuid").fact("behind the second hyphen", |id| {
+                Some(Uuid(id.splitn(3, '-').nth(2)?.to_owned()))
+            })
+        }
         _ => device.file("dm/uuid").fact("behind the first hyphen", |id| {
             let (_maker, id) = id.split_once('-')?;
             Some(Uuid(id.to_owned()))
@@ -167,10 +221,20 @@ pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<VolumeReadings
     if let Some(gap) = storage.volumes.gap() {
         return Parts::missing(gap.clone());
     }
-    let raids =
-        storage.volumes.iter().filter(|volume| volume.kind.value() == Some(&VolumeKind::Raid));
-    let parts = raids.filter_map(|volume| {
+    let parts = storage.volumes.iter().filter_map(|volume| {
         let name = volume.name.value()?.replace('/', "!");
+        if volume.kind.value() == Some(&VolumeKind::Bcache) {
+            let of_raid = || "only a RAID does such things";
+            return Some(VolumeReadings {
+                name: volume.name.clone(),
+                state: File::read(lease, format!("/sys/block/{name}/bcache/state")).text_fact(),
+                action: Fact::not_applicable(of_raid()),
+                progress_hundredths: Fact::not_applicable(of_raid()),
+            });
+        }
+        if volume.kind.value() != Some(&VolumeKind::Raid) {
+            return None;
+        }
         let file = |attribute: &str| File::read(lease, format!("/sys/block/{name}/md/{attribute}"));
         Some(VolumeReadings {
             name: volume.name.clone(),
@@ -186,5 +250,5 @@ pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<VolumeReadings
             },
         })
     });
-    Parts::known(parts.collect(), listing_evidence(super::ROOT, "every RAID"))
+    Parts::known(parts.collect(), listing_evidence(super::ROOT, "every RAID and cache"))
 }

@@ -99,6 +99,14 @@ fn link(disk: &Disk) -> Option<String> {
     }
 }
 
+/// How warm it was, in whole degrees.
+fn temperature(disk: &Disk, view: &View<'_>) -> Option<String> {
+    let readings = view.report.readings.storage.as_ref()?;
+    let own = readings.disks.iter().find(|reading| reading.name.value() == disk.name.value())?;
+    let degrees = own.temperature_millicelsius.value()?.checked_div(1000)?;
+    Some(format!("{degrees} °C"))
+}
+
 fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
     page.beside().strong(cell(&disk.name)).plain(format!(
         "  {}, {}",
@@ -117,12 +125,14 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
     page.beside().quiet(joined(
         [
             Some(format!("{} at {}", cell(&disk.kind), cell(&disk.address))),
+            known(&disk.bay).map(|bay| format!("bay {bay}")),
             known(&disk.serial).map(|serial| format!("serial {serial}")),
             known(&disk.firmware_revision).map(|revision| format!("firmware {revision}")),
             rotates,
             link(disk),
             (disk.removable.value() == Some(&true)).then(|| "removable".to_owned()),
             (disk.read_only.value() == Some(&true)).then(|| "read-only".to_owned()),
+            temperature(disk, view),
         ],
         ", ",
     ));
@@ -146,12 +156,12 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
             size(*whole, view.units),
             filesystem,
             cell(&disk.filesystem_label),
-            mounted(&disk.mount_points),
+            used_at(&disk.mount_points, &disk.held_by),
         ]);
     }
     rows.extend(disk.partitions.iter().map(|partition| row(partition, view)));
     if !rows.is_empty() {
-        page.table(&["partition", ">size", "holds", "label", "mounted at"], &rows);
+        page.table(&["partition", ">size", "holds", "label", "used at"], &rows);
     }
 }
 
@@ -162,14 +172,17 @@ fn row(partition: &Partition, view: &View<'_>) -> Vec<String> {
         size_cell(&partition.size_bytes, |bytes| size(bytes, view.units)),
         cell(&partition.filesystem),
         label.unwrap_or_else(|| "·".to_owned()),
-        mounted(&partition.mount_points),
+        used_at(&partition.mount_points, &partition.held_by),
     ]
 }
 
-fn mounted(points: &Fact<Vec<Text>>) -> String {
-    match points.value() {
-        Some(points) if !points.is_empty() => points.to_text(),
-        _ => "·".to_owned(),
+/// Where it is mounted, or what is made of it.
+fn used_at(points: &Fact<Vec<Text>>, held_by: &Fact<Vec<Text>>) -> String {
+    let told = |fact: &Fact<Vec<Text>>| fact.value().filter(|all| !all.is_empty()).cloned();
+    match (told(points), told(held_by)) {
+        (Some(points), _) => points.to_text(),
+        (None, Some(volumes)) => format!("part of {}", volumes.to_text()),
+        (None, None) => "·".to_owned(),
     }
 }
 

@@ -22,9 +22,11 @@ pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
         under.insert(name.clone(), rests.iter().map(|it| it.0.clone()).collect());
         names.insert(name.clone(), called(volume));
     }
-    for disk in storage.disks.iter() {
-        let Some(whole) = known(&disk.name) else { continue };
-        for part in disk.partitions.iter().filter_map(|part| known(&part.name)) {
+    let disks = storage.disks.iter().map(|disk| (&disk.name, &disk.partitions));
+    let volumes = storage.volumes.iter().map(|volume| (&volume.name, &volume.partitions));
+    for (whole, partitions) in disks.chain(volumes) {
+        let Some(whole) = known(whole) else { continue };
+        for part in partitions.iter().filter_map(|part| known(&part.name)) {
             under.insert(part, vec![whole.clone()]);
         }
     }
