@@ -312,3 +312,33 @@ fn what_no_partition_takes_counts_overlaps_once() {
     let disk = named(&report["inventory"]["storage"]["disks"], "name", "nvme0n1");
     assert!(disk["unpartitioned_bytes"].is_null(), "partitions that reach beyond the disk");
 }
+
+#[rstest]
+#[case("rack-2s")]
+#[case("cloud-small")]
+#[case("arm-server")]
+#[case("arm-board")]
+fn how_full_a_recorded_machine_was(#[case] name: &str) {
+    let folder = recorded(name);
+    let text = std::fs::read(folder.path().join("statvfs.json")).unwrap();
+    let answers: Vec<Value> = serde_json::from_slice(&text).unwrap();
+    let report = of_report(&look(folder.path()));
+    let usage = list(&report["readings"]["filesystems"]["usage"]);
+    assert!(!usage.is_empty());
+    let mut local = 0;
+    for one in usage {
+        let asked = answers.iter().rfind(|it| it["mount_point"] == one["mount_point"]).unwrap();
+        let bytes =
+            |member: &str| asked[member].as_u64().unwrap() * asked["f_frsize"].as_u64().unwrap();
+        assert_eq!(one["size_bytes"], bytes("f_blocks"));
+        assert_eq!(one["available_bytes"], bytes("f_bavail"));
+        assert_eq!(one["inodes"], asked["f_files"]);
+        if one["class"] == "local" {
+            local += bytes("f_blocks");
+        }
+    }
+    // Each is on a device of its own in these machines.
+    assert_eq!(report["readings"]["filesystems"]["total_bytes"], local);
+    let made_up = list(&report["readings"]["filesystems"]["made_up"]);
+    assert!(made_up.iter().any(|one| one["kind"] == "proc" && one["mount_point"] == "/proc"));
+}

@@ -339,6 +339,9 @@ pub struct Partition {
     /// Where it is mounted.
     #[serde(default)]
     pub mount: String,
+    /// How much of it is used, in percent.
+    #[serde(default)]
+    pub used: u64,
 }
 
 /// A display device.

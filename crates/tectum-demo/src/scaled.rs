@@ -125,6 +125,7 @@ fn disk(number: u32) -> Disk {
                 filesystem_uuid: uuid(partition + 100),
                 label: format!("d{number}p{partition}"),
                 mount: format!("/srv/d{number}/p{partition}"),
+                used: 50,
             })
             .collect(),
     }

@@ -16,6 +16,7 @@ use std::{
 use super::{
     Content, Operation, Outcome, SystemNames, VolumeUse,
     access::{path_parts, path_text, plain_path},
+    beside::Beside,
     record::{CaptureRecord, RecordedAnswer},
 };
 use crate::redact::{RedactError, Redactor};
@@ -41,6 +42,8 @@ pub struct Archive {
     pub(super) entries: BTreeMap<PathBuf, Entry>,
     pub(super) record: Option<CaptureRecord>,
     answers: HashMap<(Operation, PathBuf), usize>,
+    /// What system calls answered where a plain tar was recorded.
+    beside: Beside,
 }
 
 /// What stands at a path of the archive.
@@ -199,7 +202,14 @@ impl Archive {
     /// An archive of entries whose paths are the machine's.
     pub(super) fn of(entries: BTreeMap<PathBuf, Entry>, record: Option<CaptureRecord>) -> Self {
         let answers = record.iter().flat_map(CaptureRecord::keys).collect();
-        Self { entries, record, answers }
+        let beside = match record {
+            Some(_) => Beside::default(),
+            None => Beside::read(|path| match entries.get(Path::new(path))? {
+                Entry::File { bytes, .. } => Some(bytes.to_vec()),
+                _ => None,
+            }),
+        };
+        Self { entries, record, answers, beside }
     }
 
     fn new(all: BTreeMap<PathBuf, Entry>, record: Option<CaptureRecord>) -> Self {
@@ -370,7 +380,7 @@ impl Archive {
             Some(RecordedAnswer::Refused(outcome)) => Err(outcome.clone()),
             Some(RecordedAnswer::Use(volume)) => Ok(*volume),
             Some(_) => Err(Outcome::Damaged),
-            None => Err(Outcome::Unsupported),
+            None => self.beside.statvfs(path),
         }
     }
 
@@ -379,7 +389,7 @@ impl Archive {
             Some(RecordedAnswer::Refused(outcome)) => Err(outcome.clone()),
             Some(RecordedAnswer::System(names)) => Ok(names.clone()),
             Some(_) => Err(Outcome::Damaged),
-            None => Err(Outcome::Unsupported),
+            None => self.beside.uname(),
         }
     }
 

@@ -10,12 +10,13 @@
 //! * **bounds** each access: a size limit here, a deadline by the one who waits (see
 //!   [`crate::survey`]), who can name the access that is under way and have it answered as timed
 //!   out;
-//! * never mixes machines: what a folder cannot answer (a system call) is a refusal, not the host's
-//!   answer.
+//! * never mixes machines: what a folder cannot answer (a system call whose answer was not recorded beside
+//!   it) is a refusal, not the host's answer.
 
 mod access;
 mod archive;
 mod backend;
+mod beside;
 mod capture;
 mod confined;
 mod confinement;

@@ -8,7 +8,7 @@ use std::{
         unix::ffi::{OsStrExt, OsStringExt},
     },
     path::{Path, PathBuf},
-    sync::{Arc, Mutex, PoisonError},
+    sync::{Arc, Mutex, OnceLock, PoisonError},
 };
 
 use rustix::{
@@ -19,6 +19,7 @@ use rustix::{
 use super::{
     Content, FOLDER_LIMIT, Outcome, SystemNames, VolumeUse,
     access::{bytes_text, plain_path},
+    beside::Beside,
     capture::Stands,
     confined,
 };
@@ -30,6 +31,8 @@ pub struct Tree {
     kind: Kind,
     /// Folders read from lately, each in the slot that its path's hash names.
     lately: [Mutex<Option<OpenFolder>>; SLOTS],
+    /// What system calls answered where a folder was recorded.
+    beside: OnceLock<Beside>,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -88,7 +91,12 @@ impl Tree {
                 path: bytes_text(path.as_os_str().as_bytes()).into_owned(),
                 cause: errno.into(),
             })?;
-        Ok(Self { root, kind, lately: std::array::from_fn(|_| Mutex::default()) })
+        Ok(Self {
+            root,
+            kind,
+            lately: std::array::from_fn(|_| Mutex::default()),
+            beside: OnceLock::new(),
+        })
     }
 
     /// Whether this is the running machine itself.
@@ -227,9 +235,18 @@ impl Tree {
         }
     }
 
+    fn beside(&self) -> &Beside {
+        self.beside.get_or_init(|| {
+            Beside::read(|path| {
+                let content = self.read_confined(Path::new(path), super::USUAL_LIMIT).ok()?;
+                (!content.cut).then(|| content.bytes.to_vec())
+            })
+        })
+    }
+
     pub(super) fn statvfs(&self, path: &Path) -> Result<VolumeUse, Outcome> {
         if self.kind == Kind::Folder {
-            return Err(Outcome::Unsupported);
+            return self.beside().statvfs(path);
         }
         let answer = rustix::fs::statvfs(path).map_err(Outcome::from_errno)?;
         let unit = if answer.f_frsize == 0 { answer.f_bsize } else { answer.f_frsize };
@@ -244,7 +261,7 @@ impl Tree {
 
     pub(super) fn uname(&self) -> Result<SystemNames, Outcome> {
         if self.kind == Kind::Folder {
-            return Err(Outcome::Unsupported);
+            return self.beside().uname();
         }
         let answer = rustix::system::uname();
         let text = |field: &std::ffi::CStr| bytes_text(field.to_bytes()).into_owned();

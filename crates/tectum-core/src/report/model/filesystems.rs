@@ -40,8 +40,6 @@ record! {
         read_only: Fact<bool>,
         /// Options of the mount and of the filesystem; passwords are left out.
         options: Fact<Vec<Text>>,
-        /// Size of the filesystem in bytes.
-        size_bytes: Fact<u64>,
         /// Whether `/etc/fstab` declares it.
         declared: Fact<bool>,
     }

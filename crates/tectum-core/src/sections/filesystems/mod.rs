@@ -43,7 +43,7 @@ fn survey(lease: &Lease) -> Found {
     let declared = fstab::parse(&table_text);
     let readings = usage::readings(lease, &mounts_file, &mounts, &swaps_file, &swaps);
     let filesystems = Filesystems {
-        mounts: mount_parts(lease, &mounts_file, &mounts, &table, &declared),
+        mounts: mount_parts(&mounts_file, &mounts, &table, &declared),
         swap_spaces: swap_spaces(&swaps_file, &swaps),
         declared: declared_parts(lease, &table, &declared, &mounts, &swaps),
     };
@@ -54,7 +54,6 @@ fn survey(lease: &Lease) -> Found {
 }
 
 fn mount_parts(
-    lease: &Lease,
     file: &File,
     mounts: &[mountinfo::Mount<'_>],
     table: &File,
@@ -90,7 +89,6 @@ fn mount_parts(
                 at("ro among the options of the mount"),
             ),
             options: Fact::known(options, at("the options of mount and filesystem, sorted")),
-            size_bytes: usage::size(lease, &mount.mount_point),
             declared: match table.bytes() {
                 Ok(_) => Fact::known(
                     wanted.contains(&*mount.mount_point),

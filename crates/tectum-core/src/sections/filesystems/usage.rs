@@ -46,10 +46,6 @@ fn ask(lease: &Lease, mount_point: &str) -> Fact<VolumeUse> {
     }
 }
 
-pub(super) fn size(lease: &Lease, mount_point: &str) -> Fact<u64> {
-    ask(lease, mount_point).map(|answer| answer.size_bytes)
-}
-
 pub(super) fn readings(
     lease: &Lease,
     file: &File,

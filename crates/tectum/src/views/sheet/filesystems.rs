@@ -3,7 +3,8 @@
 use tectum_core::report::{
     fact::Fact,
     model::{
-        DeclaredMount, DeclaredState, FilesystemReadings, FilesystemUse, Filesystems, MountClass,
+        DeclaredMount, DeclaredState, FilesystemReadings, FilesystemUse, Filesystems, Mount,
+        MountClass,
     },
 };
 
@@ -99,6 +100,12 @@ fn bar(fact: &Fact<u64>) -> String {
     format!("▕{}{}▏", "█".repeat(filled), "·".repeat(BAR - filled))
 }
 
+/// Where a mount comes from, a device by its name alone.
+fn source(mount: &Mount) -> String {
+    let whole = cell(&mount.source);
+    whole.strip_prefix("/dev/").map_or(whole.clone(), str::to_owned)
+}
+
 fn usage(
     filesystems: &Filesystems,
     readings: &FilesystemReadings,
@@ -132,7 +139,7 @@ fn usage(
                 bytes(&one.size_bytes),
                 bytes(&one.available_bytes),
                 told.unwrap_or_default(),
-                mount.map(|mount| cell(&mount.source)).unwrap_or_default(),
+                mount.map(source).unwrap_or_default(),
             ]
         })
         .collect();
