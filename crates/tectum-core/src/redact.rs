@@ -6,6 +6,8 @@
 //! redacted reports compare as the originals do; and since nothing changes its length, raw firmware
 //! tables and device pages stay whole when the text inside them is replaced.
 
+mod addresses;
+
 use std::collections::{BTreeMap, BTreeSet, HashSet};
 
 use aho_corasick::{AhoCorasick, Input, MatchKind};
@@ -105,7 +107,12 @@ impl Redactor {
                     return;
                 }
                 for (original, pseudonym) in forms(key, kind, &text) {
-                    let short = original.len() < ALONE;
+                    // What tells nothing (a loopback address) stays as it is.
+                    if original == pseudonym {
+                        continue;
+                    }
+                    // One address may begin as another does.
+                    let short = original.len() < ALONE || kind == Identifies::Address;
                     let stands = if short { Stands::Alone } else { Stands::Anywhere };
                     patterns.entry(original).or_insert((pseudonym, stands));
                 }
@@ -140,12 +147,18 @@ impl Redactor {
 
     /// The same, where a short word that is all there is counts as an ordinary one: names of files.
     pub fn within(&self, bytes: &[u8]) -> Vec<u8> {
-        let mut copy = bytes.to_vec();
-        self.each(bytes, |at, pseudonym| {
-            if let Some(place) = copy.get_mut(at..at + pseudonym.len()) {
-                place.copy_from_slice(pseudonym);
-            }
+        let mut copy = Vec::with_capacity(bytes.len());
+        let mut done = 0;
+        // A network address may get longer or shorter, which no table of bytes could bear.
+        let fixed = bytes.contains(&0);
+        self.each(bytes, |place, pseudonym| {
+            copy.extend_from_slice(bytes.get(done..place.start).unwrap_or_default());
+            let filled = pseudonym.iter().copied().chain(std::iter::repeat(b'0'));
+            let length = if fixed { place.len() } else { pseudonym.len() };
+            copy.extend(filled.take(length));
+            done = place.end;
         });
+        copy.extend_from_slice(bytes.get(done..).unwrap_or_default());
         copy
     }
 
@@ -161,7 +174,7 @@ impl Redactor {
         found
     }
 
-    fn each(&self, bytes: &[u8], mut met: impl FnMut(usize, &[u8])) {
+    fn each(&self, bytes: &[u8], mut met: impl FnMut(std::ops::Range<usize>, &[u8])) {
         let mut from = 0;
         while let Some(found) = self.search.find(Input::new(bytes).span(from..bytes.len())) {
             let Some((pseudonym, stands)) = self.replacements.get(found.pattern().as_usize())
@@ -183,7 +196,7 @@ impl Redactor {
                 from = found.start() + 1;
                 continue;
             }
-            met(found.start(), pseudonym);
+            met(found.range(), pseudonym);
             from = found.end();
         }
     }
@@ -299,6 +312,9 @@ fn is_own_words(name: &str) -> bool {
 
 /// A text in every form in which it can stand in a raw file, each with its pseudonym.
 fn forms(key: &[u8], kind: Identifies, text: &str) -> Vec<(Vec<u8>, Vec<u8>)> {
+    if let (Identifies::Address, Ok(address)) = (kind, text.parse()) {
+        return addresses::forms(key, text, address);
+    }
     let pseudonym = pseudonym(key, kind, text);
     let mut forms = vec![(text.as_bytes().to_vec(), pseudonym.as_bytes().to_vec())];
     let mut both = |change: &dyn Fn(&str) -> Vec<u8>| {
@@ -315,6 +331,10 @@ fn forms(key: &[u8], kind: Identifies, text: &str) -> Vec<(Vec<u8>, Vec<u8>)> {
         both(&|text| text.replace(' ', "\\040").into_bytes());
         both(&|text| text.replace(' ', "_").into_bytes());
     }
+    if kind == Identifies::Mac {
+        // Names that are made of the address have it without colons.
+        both(&|text| text.replace(':', "").into_bytes());
+    }
     if text.len() >= 4 {
         // Within the hexadecimal of an NVMe name.
         both(&|text| {
@@ -322,6 +342,13 @@ fn forms(key: &[u8], kind: Identifies, text: &str) -> Vec<(Vec<u8>, Vec<u8>)> {
         });
         // As ATA writes it: two characters a word, swapped.
         both(&|text| swapped(text.as_bytes()));
+    }
+    if kind == Identifies::Serial && text.len() == 10 {
+        // A number of four bytes, as a display keeps it, the lowest first.
+        both(&|text| {
+            let number = text.strip_prefix("0x").and_then(|it| u32::from_str_radix(it, 16).ok());
+            number.map(|number| number.to_le_bytes().to_vec()).unwrap_or_default()
+        });
     }
     if matches!(kind, Identifies::Uuid | Identifies::MachineId | Identifies::WorldWideName) {
         both(&|text| text.replace('-', "").into_bytes());
@@ -367,8 +394,10 @@ fn swapped(bytes: &[u8]) -> Vec<u8> {
 fn pseudonym(key: &[u8], kind: Identifies, text: &str) -> String {
     let folded = text.to_ascii_lowercase();
     // A prefix that says what kind of name it is, is no secret.
+    let number = kind == Identifies::Serial && text.len() == 10 && text.starts_with("0x");
     let keep = match kind {
         Identifies::WorldWideName => text.find('.').map_or(0, |dot| dot + 1),
+        _ if number => 2,
         _ => 0,
     };
     let (prefix, rest) = text.split_at_checked(keep).unwrap_or(("", text));
@@ -378,6 +407,7 @@ fn pseudonym(key: &[u8], kind: Identifies, text: &str) -> String {
             kind,
             Identifies::Uuid | Identifies::MachineId | Identifies::WorldWideName | Identifies::Mac
         );
+    let hex = hex || number && rest.chars().all(|c| c.is_ascii_hexdigit());
     // One number written with dashes and without is one number.
     let folded = if hex { folded.replace('-', "") } else { folded };
     for round in 0u32..16 {

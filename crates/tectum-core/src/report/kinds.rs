@@ -170,6 +170,10 @@ texts! {
     Uuid = Some(Identifies::Uuid);
     /// A World Wide Name (or EUI-64, NGUID, NVMe id).
     WorldWideName = Some(Identifies::WorldWideName);
+    /// A MAC address, as the kernel writes it.
+    MacAddress = Some(Identifies::Mac);
+    /// An IPv4 or IPv6 address.
+    NetworkAddress = Some(Identifies::Address);
     /// A host or domain name.
     HostName = Some(Identifies::HostName);
     /// An owner's inventory number.
