@@ -38,7 +38,9 @@ pub(super) fn pair(old: &dyn AnyList, new: &dyn AnyList) -> Vec<Pairing> {
         !shape.identity.iter().any(|set| known(&set)) && some_key(record, shape.place).is_none()
     };
     let by_name = |record: &dyn Record| {
-        nameless(record).then(|| some_key(record, shape.names).unwrap_or_default())
+        // The first name is its own; the others name what else it has to do with.
+        let own = shape.names.get(..1).unwrap_or_default();
+        nameless(record).then(|| some_key(record, own).unwrap_or_default())
     };
     for (a, b) in in_order(old, &before, new, &after, by_name) {
         settle(&mut before, &mut after, a, b, false);

@@ -14,12 +14,22 @@ use crate::{
 
 /// Files that grow with the machine. The door remembers its first answer, so every section must ask
 /// for as much of them as any other.
-const LARGE: [&str; 4] =
-    ["/proc/cpuinfo", "/proc/self/mountinfo", "/proc/1/mountinfo", "/proc/stat"];
+const LARGE: [&str; 8] = [
+    "/proc/1/mountinfo",
+    "/proc/cpuinfo",
+    "/proc/net/fib_trie",
+    "/proc/net/if_inet6",
+    "/proc/net/ipv6_route",
+    "/proc/net/route",
+    "/proc/self/mountinfo",
+    "/proc/stat",
+];
 
 /// The most that is read of a file.
 fn limit(path: &Path) -> usize {
-    match LARGE.iter().any(|large| path == Path::new(large)) {
+    let ends = |name: &str| path.file_name().is_some_and(|own| own == name);
+    let long = ends("modules.alias") || ends("pci.ids") || ends("usb.ids");
+    match long || LARGE.iter().any(|large| path == Path::new(large)) {
         true => 16 << 20,
         false => USUAL_LIMIT,
     }

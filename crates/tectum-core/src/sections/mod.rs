@@ -5,15 +5,24 @@ mod block;
 mod cpu;
 mod devices;
 mod dmi;
+mod drivers;
 mod file;
 mod filesystems;
 mod firmware;
 mod gpu;
+mod id_names;
 mod memory;
+mod module_matching;
+mod network;
 mod os;
+mod pci;
 mod pci_names;
+mod peripherals;
 mod platform;
+mod power;
+mod sensors;
 mod storage;
+mod usb;
 
 pub use os::rates_between;
 
@@ -62,6 +71,13 @@ pub const SECTIONS: &[Section] = &[
     gpu::SECTION,
     firmware::SECTION,
     os::SECTION,
+    network::SECTION,
+    pci::SECTION,
+    usb::SECTION,
+    drivers::SECTION,
+    sensors::SECTION,
+    power::SECTION,
+    peripherals::SECTION,
 ];
 
 /// Every path that a survey of some sections may ask for, as glob patterns, sorted.

@@ -1,18 +1,28 @@
 //! What a machine is made of, section by section: the one place where fields are declared.
 
 mod cpu;
+mod drivers;
 mod filesystems;
 mod firmware;
 mod gpu;
 mod machine;
 mod memory;
+mod network;
 mod os;
+mod pci;
+mod peripherals;
 mod platform;
+mod power;
+mod sensors;
 mod storage;
+mod usb;
 
 pub use cpu::{
     ByteOrder, CoreKind, Cpu, CpuCache, CpuDisagreement, CpuPackage, CpuReadings, CpuSocket,
     FeatureGroup, FrequencyPolicy, RunsOn, SocketState, Vulnerability,
+};
+pub use drivers::{
+    DeviceMajor, DriverInUse, DriverReadings, Drivers, KernelModule, ModuleReadings,
 };
 pub use filesystems::{
     DeclaredMount, DeclaredState, FilesystemReadings, FilesystemUse, Filesystems, MadeUpMount,
@@ -21,17 +31,23 @@ pub use filesystems::{
 pub use firmware::{
     AcpiTable, BootParameter, Firmware, FirmwareItem, FirmwareKind, TpmChip, UpdatableFirmware,
 };
-pub use gpu::{Gpu, GpuDevice};
+pub use gpu::{Connector, Display, Gpu, GpuDevice, GpuDeviceReadings, GpuReadings};
 pub use machine::Machine;
 pub use memory::{
     CompressedSwap, CxlMemory, EccController, EccCount, Hugepages, HugepagesInUse, Memory,
     MemoryArray, MemoryBlocks, MemoryChannel, MemoryModule, MemoryReadings, MemorySlot, NumaNode,
     NumaNodeReadings, PersistentMemory, SlotState, Unmanaged, ZramDevice,
 };
+pub use network::{
+    AssignedAddress, InterfaceKind, InterfaceReadings, MacOrigin, NameServer, Network,
+    NetworkInterface, NetworkReadings, NetworkRoute, SearchDomain,
+};
 pub use os::{
     ControlGroups, InstalledKernel, LivePatch, Os, OsRates, OsReadings, PackageDatabase, Pressure,
     RebootMark, ReleaseField, Repository,
 };
+pub use pci::{DriverState, Pci, PciCapability, PciFunction, PciFunctionReadings, PciReadings};
+pub use peripherals::{Peripheral, PeripheralKind, Peripherals};
 pub use platform::{
     Battery, Board, Chassis, CoolingDevice, CurrentProbe, DeviceTree, ExpansionSlot,
     FirmwareSource, FirmwareTables, HardwareSecurity, HostInterface, Management,
@@ -39,10 +55,16 @@ pub use platform::{
     OtherStructure, Platform, Port, PowerSupply, Probes, RemoteAccess, RunsIn, System, TableOddity,
     TemperatureProbe, Tpm, Virtualization, VirtualizationSign, VoltageProbe,
 };
+pub use power::{Power, PowerReadings, PowerSource, PowerSourceReadings};
+pub use sensors::{
+    ChannelReading, PowerZone, PowerZoneReading, SensorChannel, SensorChip, SensorKind,
+    SensorReadings, Sensors, ThermalZone, ZoneReading,
+};
 pub use storage::{
     BootArea, Disk, DiskBus, DiskKind, DiskReadings, NvmeController, OpticalDrive, Partition,
     Storage, StorageReadings, Volume, VolumeKind, VolumeMember, VolumeReadings,
 };
+pub use usb::{Usb, UsbDevice, UsbInterface};
 
 use super::record::record;
 
@@ -65,6 +87,20 @@ record! {
         firmware: Option<Firmware>,
         /// Operating system and kernel.
         os: Option<Os>,
+        /// Network interfaces, addresses and routes.
+        network: Option<Network>,
+        /// Functions on PCI and PCI Express.
+        pci: Option<Pci>,
+        /// Devices on USB.
+        usb: Option<Usb>,
+        /// Kernel modules and drivers.
+        drivers: Option<Drivers>,
+        /// What measures temperatures, fans, voltages and power.
+        sensors: Option<Sensors>,
+        /// Mains and batteries.
+        power: Option<Power>,
+        /// Devices of other kinds.
+        peripherals: Option<Peripherals>,
     }
 }
 
@@ -79,7 +115,19 @@ record! {
         storage: Option<StorageReadings>,
         /// How full filesystems are.
         filesystems: Option<FilesystemReadings>,
+        /// How display devices are doing.
+        gpu: Option<GpuReadings>,
         /// How the system is doing.
         os: Option<OsReadings>,
+        /// How the network is doing.
+        network: Option<NetworkReadings>,
+        /// How PCI functions are doing.
+        pci: Option<PciReadings>,
+        /// How modules are doing.
+        drivers: Option<DriverReadings>,
+        /// What is measured.
+        sensors: Option<SensorReadings>,
+        /// How supplies are doing.
+        power: Option<PowerReadings>,
     }
 }

@@ -1,0 +1,280 @@
+//! Functions on PCI and PCI Express (`Documentation/ABI/testing/sysfs-bus-pci`).
+
+mod configuration;
+mod place;
+
+pub(super) use place::Places;
+use std::collections::BTreeSet;
+
+use super::{
+    Found, Section,
+    devices::is_pci_address,
+    file::{File, link_name, list, listing_evidence},
+    id_names::{IdNames, Ids},
+    module_matching::{self, Matcher, unbound},
+    pci_names,
+};
+use crate::{
+    formats::number,
+    report::{
+        fact::{Fact, Gap, Why},
+        kinds::Text,
+        model::{Pci, PciFunction, PciFunctionReadings, PciReadings},
+        record::Parts,
+    },
+    source::Lease,
+};
+
+pub(super) const SECTION: Section = Section {
+    name: "pci",
+    summary: "functions on PCI: names, classes, drivers and modules, links, slots, capabilities",
+    reads: &[
+        module_matching::READS[0],
+        module_matching::READS[1],
+        module_matching::READS[2],
+        module_matching::READS[3],
+        "/sys/bus/pci/devices",
+        "/sys/bus/pci/devices/**",
+        "/sys/bus/pci/slots",
+        "/sys/bus/pci/slots/*/address",
+        "/sys/firmware/dmi/**",
+        "/usr/share/hwdata/pci.ids",
+        "/usr/share/misc/pci.ids",
+    ],
+    survey,
+};
+
+/// Every function, a link each.
+pub(super) const FUNCTIONS: &str = "/sys/bus/pci/devices";
+
+fn survey(lease: &Lease) -> Found {
+    let (pci, readings) = look(lease);
+    Box::new(|findings| {
+        findings.inventory.pci = Some(pci);
+        findings.readings.pci = Some(readings);
+    })
+}
+
+fn look(lease: &Lease) -> (Pci, PciReadings) {
+    let names = match list(lease, FUNCTIONS) {
+        Ok(names) => names,
+        Err(gap) => {
+            let pci =
+                Pci { functions: Parts::missing(gap.clone()), names_by: Fact::gap(gap.clone()) };
+            return (pci, PciReadings { functions: Parts::missing(gap) });
+        }
+    };
+    let mut addresses: Vec<&str> =
+        names.iter().filter_map(|name| name.to_str()).filter(|name| is_pci_address(name)).collect();
+    addresses.sort_unstable();
+    let vendors: BTreeSet<u16> = addresses
+        .iter()
+        .flat_map(|address| {
+            ["vendor", "subsystem_vendor"].map(|file| {
+                let file = File::read(lease, format!("{FUNCTIONS}/{address}/{file}"));
+                number::hexadecimal(&file.text()).and_then(|id| u16::try_from(id).ok())
+            })
+        })
+        .flatten()
+        .collect();
+    let known = IdNames::read(lease, Ids::Pci, &vendors);
+    let aliases = module_matching::alias_file(lease);
+    let text = aliases.text();
+    let matcher = Matcher::new(lease, &aliases, &text);
+    let places = place::Places::read(lease);
+    let functions: Vec<PciFunction> = addresses
+        .iter()
+        .filter_map(|address| function(lease, address, &known, &matcher, &places))
+        .collect();
+    let readings = functions.iter().filter_map(|function| reading(lease, function)).collect();
+    let evidence = || listing_evidence(FUNCTIONS, "every name that is a function's address");
+    (
+        Pci { functions: Parts::known(functions, evidence()), names_by: known.list() },
+        PciReadings { functions: Parts::known(readings, evidence()) },
+    )
+}
+
+/// The numbers of a function and their names.
+pub(super) struct Identity {
+    pub(super) vendor_id: Fact<Text>,
+    pub(super) vendor: Fact<Text>,
+    pub(super) device_id: Fact<Text>,
+    pub(super) device: Fact<Text>,
+    pub(super) subsystem_id: Fact<Text>,
+    pub(super) subsystem: Fact<Text>,
+    pub(super) revision: Fact<Text>,
+}
+
+impl Identity {
+    pub(super) fn read(lease: &Lease, address: &str, known: &IdNames) -> Self {
+        let file = |name: &str| File::read(lease, format!("{FUNCTIONS}/{address}/{name}"));
+        let id = |name: &str| {
+            file(name).fact("four hexadecimal digits", |text| {
+                Some(Text(format!("{:04x}", u16::try_from(number::hexadecimal(text)?).ok()?)))
+            })
+        };
+        let (vendor_id, device_id) = (id("vendor"), id("device"));
+        let (sub_vendor, sub_device) = (id("subsystem_vendor"), id("subsystem_device"));
+        let subsystem_id = sub_vendor
+            .and_then(|vendor| match sub_device.value() {
+                Some(device) if &*vendor != "0000" || &**device != "0000" => {
+                    Ok(Text(format!("{vendor}:{device}")))
+                }
+                _ => Err(Gap::new(Why::Blank)),
+            })
+            .with_evidence_of(&sub_device);
+        Self {
+            vendor: known.vendor(&vendor_id),
+            device: known.device(&vendor_id, &device_id),
+            subsystem: known.subsystem(&vendor_id, &device_id, &subsystem_id),
+            revision: file("revision").fact("two hexadecimal digits", |text| {
+                Some(Text(format!("{:02x}", u8::try_from(number::hexadecimal(text)?).ok()?)))
+            }),
+            vendor_id,
+            device_id,
+            subsystem_id,
+        }
+    }
+}
+
+fn function(
+    lease: &Lease,
+    address: &str,
+    known: &IdNames,
+    matcher: &Matcher<'_>,
+    places: &place::Places,
+) -> Option<PciFunction> {
+    let folder = format!("{FUNCTIONS}/{address}");
+    let file = |name: &str| File::read(lease, format!("{folder}/{name}"));
+    let class = file("class");
+    // A function that was taken out since it was listed has no files left, and is none.
+    if class.bytes().is_err()
+        && file("vendor").bytes().is_err()
+        && configuration::space(lease, address).bytes().is_err()
+    {
+        return None;
+    }
+    let words = |pick: fn(pci_names::ClassWords) -> Option<&'static str>| {
+        class
+            .fact("the name of the class code's byte", |text| {
+                u32::try_from(number::hexadecimal(text)?).ok()
+            })
+            .and_then(|code| {
+                pick(pci_names::class(code)).map(Text::from).ok_or_else(|| {
+                    Gap::new(Why::NotProvided).hint(format!("class code {code:06x} has no name"))
+                })
+            })
+    };
+    let identity = Identity::read(lease, address, known);
+    let driver =
+        unbound(link_name(lease, &format!("{folder}/driver"), "the driver that the link leads to"));
+    let modules = matcher.modules(&file("modalias"));
+    let decoded = configuration::Decoded::read(&configuration::space(lease, address));
+    let numa = file("numa_node").fact("a number; -1 is none", number::signed).and_then(|node| {
+        u64::try_from(node)
+            .map_err(|_| Gap::new(Why::NotApplicable).hint("-1 says that it is near to none"))
+    });
+    let count = |name: &str| file(name).fact("a decimal number", number::decimal);
+    Some(PciFunction {
+        address: Fact::known(
+            Text::from(address),
+            listing_evidence(FUNCTIONS, "the function's name in the folder").raw(address),
+        ),
+        class_id: class.fact("six hexadecimal digits", |text| {
+            let code = number::hexadecimal(text).filter(|code| *code <= 0xFF_FFFF)?;
+            Some(Text(format!("{code:06x}")))
+        }),
+        class: words(|it| it.class),
+        subclass: words(|it| it.subclass),
+        interface: words(|it| it.interface),
+        vendor_id: identity.vendor_id,
+        vendor: identity.vendor,
+        device_id: identity.device_id,
+        device: identity.device,
+        subsystem_id: identity.subsystem_id,
+        subsystem: identity.subsystem,
+        revision: identity.revision,
+        driver_state: matcher.state(&driver, &modules),
+        driver,
+        modules,
+        irq: count("irq").and_then(|irq| match irq {
+            0 => Err(Gap::new(Why::NotApplicable).hint("0 says that it has none")),
+            irq => Ok(irq),
+        }),
+        numa_node: numa,
+        iommu_group: link_name(
+            lease,
+            &format!("{folder}/iommu_group"),
+            "the number of the group that the link leads to",
+        )
+        .and_then(|name| number::decimal(&name).ok_or_else(|| Gap::new(Why::Invalid))),
+        link_speed_at_best: speed(&file("max_link_speed")),
+        link_width_at_best: width(&file("max_link_width")),
+        slot: places.slot(address),
+        firmware_label: places.label(address, &file("label")),
+        bridge: place::bridge(lease, &folder, address),
+        virtual_functions_at_most: count("sriov_totalvfs"),
+        virtual_functions: count("sriov_numvfs"),
+        physical_function: link_name(
+            lease,
+            &format!("{folder}/physfn"),
+            "the function that the link leads to",
+        ),
+        header: decoded.header,
+        buses_below: decoded.buses,
+        capabilities: decoded.capabilities,
+    })
+}
+
+/// A lane's speed; the kernel writes "Unknown" where there is no link.
+fn speed(file: &File) -> Fact<Text> {
+    file.text_fact().and_then(|text: Text| match text.starts_with("Unknown") {
+        true => Err(Gap::new(Why::NotApplicable).hint("the kernel knows of no link")),
+        false => Ok(text),
+    })
+}
+
+/// A link's lanes; 0 and 255 are none.
+fn width(file: &File) -> Fact<u64> {
+    file.fact("lanes", number::decimal).and_then(|lanes| match lanes {
+        0 | 255 => Err(Gap::new(Why::NotApplicable).hint("the kernel knows of no link")),
+        lanes => Ok(lanes),
+    })
+}
+
+/// A link in words: a lane's speed, and lanes.
+pub(super) fn link(lease: &Lease, address: &str, which: &str) -> Fact<Text> {
+    let file = |what: &str| File::read(lease, format!("{FUNCTIONS}/{address}/{which}_link_{what}"));
+    let lanes = width(&file("width"));
+    let count = lanes.value().copied();
+    speed(&file("speed"))
+        .and_then(|speed| match count {
+            Some(count) => Ok(Text(format!("{speed} x{count}"))),
+            None => Err(Gap::new(Why::NotApplicable).hint("the kernel knows of no link")),
+        })
+        .by_rule("the speed of a lane, and how many there are")
+        .with_evidence_of(&lanes)
+}
+
+fn reading(lease: &Lease, function: &PciFunction) -> Option<PciFunctionReadings> {
+    let address = &function.address.value()?.0;
+    let file = |name: &str| File::read(lease, format!("{FUNCTIONS}/{address}/{name}"));
+    let vectors = format!("{FUNCTIONS}/{address}/msi_irqs");
+    let registers = configuration::Registers::read(&configuration::space(lease, address));
+    Some(PciFunctionReadings {
+        address: function.address.clone(),
+        power_state: file("power_state").text_fact(),
+        link_speed: speed(&file("current_link_speed")),
+        link_width: width(&file("current_link_width")),
+        interrupt_vectors: match list(lease, &vectors) {
+            Ok(names) => Fact::known(
+                names.len() as u64,
+                listing_evidence(&vectors, "counted").raw(&format!("{} names", names.len())),
+            ),
+            Err(gap) => Fact::gap(gap),
+        },
+        allowed: registers.allowed,
+        errors: registers.errors,
+        configuration: registers.bytes,
+    })
+}
