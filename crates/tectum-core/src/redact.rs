@@ -76,6 +76,8 @@ pub struct Redactor {
     replacements: Vec<(Vec<u8>, Stands)>,
     /// Short words that are replaced where they are all there is.
     whole: BTreeMap<Vec<u8>, Vec<u8>>,
+    /// The key, if network addresses are replaced.
+    addresses: Option<Vec<u8>>,
 }
 
 impl Redactor {
@@ -122,7 +124,8 @@ impl Redactor {
             .match_kind(MatchKind::LeftmostLongest)
             .build(patterns.keys())
             .map_err(|error| RedactError::Search(error.to_string()))?;
-        Ok(Self { search, replacements: patterns.into_values().collect(), whole })
+        let addresses = (!keep.contains(&Identifies::Address)).then(|| key.to_vec());
+        Ok(Self { search, replacements: patterns.into_values().collect(), whole, addresses })
     }
 
     /// The bytes with every identifying text replaced, each by as many bytes.
@@ -136,6 +139,16 @@ impl Redactor {
             return copy;
         }
         self.within(bytes)
+    }
+
+    /// The bytes of the file at a path, with every identifying text replaced.
+    pub fn file(&self, path: &std::path::Path, bytes: &[u8]) -> Vec<u8> {
+        match (&self.addresses, std::str::from_utf8(bytes)) {
+            (Some(key), Ok(text)) if path.ends_with("net/fib_trie") => {
+                addresses::every(key, text).into_bytes()
+            }
+            _ => self.bytes(bytes),
+        }
     }
 
     /// The short word that bytes are, but for blanks behind it.

@@ -35,6 +35,9 @@ fn pseudonym(key: &[u8], address: IpAddr) -> IpAddr {
     if address.is_loopback() || address.is_unspecified() || address.is_multicast() {
         return address;
     }
+    if matches!(address, IpAddr::V6(v6) if v6.is_unicast_link_local() && v6.to_bits() << 64 == 0) {
+        return address;
+    }
     match address {
         IpAddr::V4(address) => {
             let bits = turned(key, u128::from(address.to_bits()) << 96, 8, 32);
@@ -49,6 +52,26 @@ fn pseudonym(key: &[u8], address: IpAddr) -> IpAddr {
             Ipv6Addr::from_bits(turned(key, address.to_bits(), kept, 128)).into()
         }
     }
+}
+
+/// A text in which every IPv4 address, known or not, has its pseudonym: the kernel's table of
+/// addresses holds networks and broadcast addresses that no leaf does.
+pub(super) fn every(key: &[u8], text: &str) -> String {
+    let mut new = String::with_capacity(text.len());
+    let mut rest = text;
+    while let Some(at) = rest.find(|c: char| c.is_ascii_digit()) {
+        let (before, token) = rest.split_at(at);
+        new.push_str(before);
+        let end = token.find(|c: char| !c.is_ascii_digit() && c != '.').unwrap_or(token.len());
+        let (word, behind) = token.split_at(end);
+        match word.parse() {
+            Ok(address) => new.push_str(&pseudonym(key, IpAddr::V4(address)).to_string()),
+            Err(_) => new.push_str(word),
+        }
+        rest = behind;
+    }
+    new.push_str(rest);
+    new
 }
 
 /// The first octet's pseudonym: turned until it is one that means nothing special.
@@ -93,13 +116,22 @@ mod tests {
 
     #[test]
     fn what_tells_nothing_stays() {
-        for text in ["127.0.0.1", "0.0.0.0", "::", "::1", "ff02::1", "224.0.0.251"] {
+        for text in ["127.0.0.1", "0.0.0.0", "::", "::1", "ff02::1", "224.0.0.251", "fe80::"] {
             let address: IpAddr = text.parse().unwrap();
             assert_eq!(pseudonym(b"key", address), address);
         }
         let local = pseudonym(b"key", "fe80::5054:ff:fe7a:1001".parse().unwrap());
         assert!(local.to_string().starts_with("fe80::") && local.to_string().len() > 7);
         assert_ne!(local.to_string(), "fe80::5054:ff:fe7a:1001");
+    }
+
+    #[test]
+    fn a_table_of_addresses_is_replaced_whole() {
+        let new =
+            every(b"key", "+-- 10.0.2.0/24 2 0 2\n |-- 10.0.2.255\n /32 link\n |-- 127.0.0.1\n");
+        assert!(!new.contains("10.0.2") && new.contains("/24 2 0 2") && new.contains("127.0.0.1"));
+        let own = pseudonym(b"key", "10.0.2.255".parse().unwrap()).to_string();
+        assert!(new.contains(&own));
     }
 
     #[test]

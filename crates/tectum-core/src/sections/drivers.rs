@@ -25,7 +25,7 @@ pub(super) const SECTION: Section = Section {
         "/sys/bus",
         "/sys/bus/*/drivers",
         "/sys/bus/*/drivers/*",
-        "/sys/bus/*/drivers/*/module",
+        "/sys/bus/*/drivers/*/*",
         "/sys/module/*/parameters",
         "/sys/module/*/parameters/*",
         "/sys/module/*/srcversion",

@@ -239,7 +239,7 @@ impl Archive {
         for (at, entry) in &self.entries {
             let copy = match entry {
                 Entry::File { bytes, mode } => {
-                    let bytes = redactor.bytes(bytes);
+                    let bytes = redactor.file(at, bytes);
                     if redactor.finds(&bytes) {
                         let place = format!("in {}", path_text(&path(at)));
                         return Err(RedactError::StillThere { place });
