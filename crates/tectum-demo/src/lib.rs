@@ -5,6 +5,7 @@
 //! them into a folder that stands in for `/`. The machines that ship with Tectum ([`MACHINES`]) are
 //! those of the fictional Skerry Coast Tide Service; tests and benchmarks describe their own.
 
+mod devices;
 mod dmi;
 mod machine;
 mod memory;
@@ -16,8 +17,9 @@ mod tree;
 
 pub use dmi::{StructureBuilder, entry_point_32, table};
 pub use machine::{
-    Bios, Board, CardSlot, Chassis, Cpu, Disk, DiskKind, Fan, Gpu, Machine, Management, Module,
-    Partition, PowerSupply, Slot, System,
+    Bios, Board, CardSlot, Channel, Chassis, Chip, Cpu, Disk, DiskKind, Fan, Function, Gpu,
+    Machine, Management, Module, Monitor, NetworkPort, Partition, PowerSupply, Slot, System,
+    UsbDevice,
 };
 pub use tree::{Tree, WriteError};
 

@@ -65,6 +65,153 @@ pub struct Machine {
     /// What manages the machine and guards it; a machine may have neither.
     #[serde(default)]
     pub management: Option<Management>,
+    /// PCI functions beside the display devices.
+    #[serde(default)]
+    pub functions: Vec<Function>,
+    /// Makers of devices: their numbers and names.
+    #[serde(default)]
+    pub vendors: Vec<(u16, String)>,
+    /// Network interfaces.
+    #[serde(default)]
+    pub ports: Vec<NetworkPort>,
+    /// USB devices, root hubs among them.
+    #[serde(default)]
+    pub usb: Vec<UsbDevice>,
+    /// Monitoring chips.
+    #[serde(default)]
+    pub chips: Vec<Chip>,
+    /// Kernel modules: name, size, users, and who uses it.
+    #[serde(default)]
+    pub modules: Vec<(String, u64, u64, String)>,
+}
+
+/// A PCI function.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Function {
+    /// PCI address.
+    pub address: String,
+    /// PCI class code.
+    pub class: u32,
+    /// Vendor, device, subsystem vendor and subsystem device.
+    pub ids: [u16; 4],
+    /// What it is called.
+    #[serde(default)]
+    pub name: String,
+    /// The driver bound to it; empty where there is none.
+    #[serde(default)]
+    pub driver: String,
+    /// The module that would drive it; empty where there is none.
+    #[serde(default)]
+    pub module: String,
+    /// The link: a lane's speed and lanes now, then the best of both.
+    #[serde(default)]
+    pub link: Vec<String>,
+    /// The NUMA node.
+    #[serde(default)]
+    pub node: i32,
+}
+
+/// A network interface.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct NetworkPort {
+    /// The kernel's name.
+    pub name: String,
+    /// The PCI function that it belongs to; empty for a virtual one.
+    #[serde(default)]
+    pub function: String,
+    /// Which port of it.
+    #[serde(default)]
+    pub port: u32,
+    /// MAC address.
+    pub mac: String,
+    /// Whether it is up.
+    #[serde(default)]
+    pub up: bool,
+    /// Speed in megabits a second.
+    #[serde(default)]
+    pub mbps: u32,
+    /// Largest packet.
+    pub mtu: u32,
+    /// Packets received with errors.
+    #[serde(default)]
+    pub errors: u64,
+    /// IPv4 address with the length of its prefix.
+    #[serde(default)]
+    pub ipv4: String,
+    /// The default gateway that is reached over it.
+    #[serde(default)]
+    pub gateway: String,
+    /// Interfaces that it bonds.
+    #[serde(default)]
+    pub members: Vec<String>,
+}
+
+/// A USB device.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct UsbDevice {
+    /// Its path: `usb1`, `1-3`.
+    pub path: String,
+    /// The folders from the controller to it: `usb1/1-3`.
+    pub tree: String,
+    /// PCI address of the controller.
+    pub controller: String,
+    /// Vendor and product.
+    pub ids: [u16; 2],
+    /// What it says that its maker is.
+    #[serde(default)]
+    pub maker: String,
+    /// What it says that it is.
+    #[serde(default)]
+    pub name: String,
+    /// Serial number.
+    #[serde(default)]
+    pub serial: String,
+    /// Class of the device.
+    #[serde(default)]
+    pub class: u8,
+    /// Class of its interface.
+    #[serde(default)]
+    pub interface: u8,
+    /// The driver of its interface.
+    #[serde(default)]
+    pub driver: String,
+    /// Speed in megabits a second.
+    pub mbps: u32,
+    /// Ports of a hub.
+    #[serde(default)]
+    pub ports: u32,
+}
+
+/// A channel of a monitoring chip: its name, label, value, and limits by name.
+pub type Channel = (String, String, i64, Vec<(String, i64)>);
+
+/// A monitoring chip.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Chip {
+    /// The name of its kind.
+    pub name: String,
+    /// Its device, below `/sys/devices`.
+    pub device: String,
+    /// What it measures.
+    pub channels: Vec<Channel>,
+}
+
+/// A display.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Monitor {
+    /// The connector that it is plugged into.
+    pub connector: String,
+    /// The maker's three letters.
+    pub maker: String,
+    /// Its name.
+    pub name: String,
+    /// Its serial number.
+    pub serial: String,
 }
 
 /// A slot for an expansion card.
@@ -359,4 +506,10 @@ pub struct Gpu {
     /// Whether the firmware showed the boot on it.
     #[serde(default)]
     pub boot: bool,
+    /// What it is called.
+    #[serde(default)]
+    pub name: String,
+    /// The display that is plugged in.
+    #[serde(default)]
+    pub monitor: Option<Monitor>,
 }

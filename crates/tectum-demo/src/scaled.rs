@@ -81,6 +81,12 @@ impl Machine {
             power_supplies: Vec::new(),
             fans: Vec::new(),
             management: None,
+            functions: Vec::new(),
+            vendors: Vec::new(),
+            ports: Vec::new(),
+            usb: Vec::new(),
+            chips: Vec::new(),
+            modules: Vec::new(),
         }
     }
 }

@@ -6,7 +6,7 @@ use std::{
     path::{Path, PathBuf},
 };
 
-use crate::{Machine, dmi, memory, procfs, sysfs, system};
+use crate::{Machine, devices, dmi, memory, procfs, sysfs, system};
 
 /// Files and links by their path without the leading slash.
 #[derive(Debug, Clone, Default)]
@@ -41,6 +41,7 @@ impl Tree {
         dmi::put(machine, &mut tree);
         memory::put(machine, &mut tree);
         system::put(machine, &mut tree);
+        devices::put(machine, &mut tree);
         tree
     }
 

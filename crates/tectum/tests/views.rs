@@ -16,8 +16,23 @@ use rstest::rstest;
 use support::Place;
 use unicode_width::UnicodeWidthStr;
 
-const SECTIONS: [&str; 8] =
-    ["platform", "cpu", "memory", "storage", "filesystems", "gpu", "firmware", "os"];
+const SECTIONS: [&str; 15] = [
+    "platform",
+    "cpu",
+    "memory",
+    "storage",
+    "filesystems",
+    "gpu",
+    "firmware",
+    "os",
+    "network",
+    "pci",
+    "usb",
+    "drivers",
+    "sensors",
+    "power",
+    "peripherals",
+];
 
 fn shown(section: &str, detail: &str, width: usize) -> String {
     let place = Place::new();
@@ -46,6 +61,14 @@ fn no_line_is_wider_than_the_page(
 #[case("storage", &["/srv/tide models", "129.8 GiB in no partition"])]
 #[case("filesystems", &["5 local filesystems", "96 % used of /srv/gauges", "46.1 MiB", "nvme0n1p1"])]
 #[case("firmware", &["microcode 0x2b0004d0", "MC 2.16.3", "crashkernel=512M"])]
+#[case("gpu", &["2 devices", "HDMI-A-1: FTH Fathom 24, serial FTH24-00817", "without a driver"])]
+#[case("network", &["2 ports, 2 virtual", "25 Gb/s", "part of bond0", "192.0.2.21/26", "12 packets received with errors", "everything else"])]
+#[case("pci", &["8 functions", "module tarn_accel is not loaded", "no module of this kernel drives it", "link 8.0 GT/s x4 of 8.0 GT/s x8", "PCIe slot 1"])]
+#[case("usb", &["2 devices on 1 bus", "Tide gauge receiver: 1 interface without a driver", "PTR-G14-0092"])]
+#[case("drivers", &["7 modules", "sensor_core", "marram_mon"])]
+#[case("sensors", &["7 sensors on 2 chips", "Fan 2: 1410 a minute, less than 2000 a minute", "12.09 V"])]
+#[case("power", &["no mains and no battery"])]
+#[case("peripherals", &["1 serial port, 1 clock", "rtc_cmos"])]
 #[case("os", &["a newer kernel is installed", "Atlantic/Faroe", "611 by dpkg", "sources.list:1"])]
 fn a_section_tells_what_people_ask_for(#[case] section: &str, #[case] parts: &[&str]) {
     let text = shown(section, "normal", 120);

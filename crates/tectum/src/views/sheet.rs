@@ -1,14 +1,21 @@
 //! A survey as a sheet: who the machine is, what is in it, section by section.
 
 mod cpu;
-mod devices;
+mod drivers;
 mod everything;
 mod filesystems;
 mod firmware;
+mod gpu;
 mod memory;
+mod network;
 mod os;
+mod pci;
+mod peripherals;
 mod platform;
+mod power;
+mod sensors;
 mod storage;
+mod usb;
 
 use tectum_core::report::{
     Report,
@@ -47,6 +54,7 @@ pub(crate) fn survey(report: &Report, page: &mut Sheet, named: bool, detail: Det
                 $print(section, &view, page);
                 if detail == Detail::Full {
                     everything::print(stringify!($field), section, page);
+                    everything::readings(stringify!($field), &report.readings, page);
                 }
                 if drawn {
                     page.gap();
@@ -57,11 +65,18 @@ pub(crate) fn survey(report: &Report, page: &mut Sheet, named: bool, detail: Det
     section!(platform, platform::print);
     section!(cpu, cpu::print);
     section!(memory, memory::print);
-    section!(gpu, devices::gpu);
+    section!(gpu, gpu::print);
     section!(storage, storage::print);
     section!(filesystems, filesystems::print);
     section!(os, os::print);
     section!(firmware, firmware::print);
+    section!(network, network::print);
+    section!(pci, pci::print);
+    section!(usb, usb::print);
+    section!(drivers, drivers::print);
+    section!(sensors, sensors::print);
+    section!(power, power::print);
+    section!(peripherals, peripherals::print);
 }
 
 /// A value as text, or why it is missing.

@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 
 use tectum_core::report::{
     fact::Why,
+    model::Readings,
     record::{AnyFact, Node, Record, fact_named, fields},
 };
 
@@ -18,6 +19,28 @@ pub(super) fn print(section: &str, record: &dyn Record, page: &mut Sheet) {
     page.gap();
     page.heading(&format!("all that is known of {section}"));
     part("", None, record, page);
+}
+
+/// How what a section holds was doing, if the report has it.
+pub(super) fn readings(section: &str, all: &Readings, page: &mut Sheet) {
+    let own = fields(all).find(|(field, _)| field.name == section);
+    if let Some((_, Node::Record(record))) = own {
+        page.gap();
+        page.heading(&format!("how {section} was doing"));
+        part("", None, record, page);
+    }
+}
+
+/// Bytes in hexadecimal, sixteen a line, each line with the place of its first.
+fn bytes(path: &str, text: &str, page: &mut Sheet) {
+    page.beneath(path, [(Tone::Quiet, "configuration space")]);
+    let all: Vec<&str> = text.split(' ').collect();
+    for (line, sixteen) in all.chunks(16).enumerate() {
+        page.drawn([
+            (Tone::Quiet, format!("    {:02x}  ", line * 16)),
+            (Tone::Plain, sixteen.join(" ")),
+        ]);
+    }
 }
 
 /// A field's name in words.
@@ -36,6 +59,9 @@ fn part(path: &str, called: Option<&str>, record: &dyn Record, page: &mut Sheet)
         let name = words(field.name);
         match (fact.json(), fact.missing()) {
             (Some(value), _) => {
+                if field.name == "configuration" {
+                    continue;
+                }
                 let text = by_field_name(record.shape().noun, field.name, &value);
                 // What the part is called stands before it.
                 if called == Some(&*text) {
@@ -63,6 +89,11 @@ fn part(path: &str, called: Option<&str>, record: &dyn Record, page: &mut Sheet)
         page.beneath(path, parts);
     }
     for (field, node) in fields(record) {
+        if let (Node::Leaf(fact), "configuration") = (&node, field.name)
+            && let Some(text) = fact.text()
+        {
+            bytes(path, &text, page);
+        }
         let below = join(path, &words(field.name));
         match node {
             Node::Record(inner) => part(&below, None, inner, page),

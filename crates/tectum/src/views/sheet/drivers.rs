@@ -1,0 +1,75 @@
+//! Kernel modules, and which driver has which device.
+
+use tectum_core::report::model::{Drivers, KernelModule};
+
+use super::{View, cell, known, size_cell, why};
+use crate::views::{
+    page::{Sheet, Tone},
+    sizes::{count, size},
+};
+
+pub(super) fn print(drivers: &Drivers, view: &View<'_>, page: &mut Sheet) {
+    let said = page.entry("drivers");
+    if let Some(gap) = drivers.modules.gap() {
+        said.plain(format!("modules: {}", why(gap)));
+        return;
+    }
+    let total = drivers
+        .modules
+        .iter()
+        .filter_map(|module| module.size_bytes.value())
+        .fold(0u64, |sum, bytes| sum.saturating_add(*bytes));
+    said.strong(count(drivers.modules.len(), "module", "modules"))
+        .plain(format!(" loaded, {}", size(total, view.units)))
+        .quiet(match drivers.in_use.gap() {
+            Some(_) => String::new(),
+            None => format!(", {} in use", count(drivers.in_use.len(), "driver", "drivers")),
+        });
+    let tainting: Vec<String> = drivers
+        .modules
+        .iter()
+        .filter_map(|module| {
+            let letters = known(&module.taint).filter(|letters| !letters.is_empty())?;
+            Some(format!("{} ({letters})", cell(&module.name)))
+        })
+        .collect();
+    if !tainting.is_empty() {
+        page.beside().tone(Tone::Alarm, format!("taint the kernel: {}", tainting.join(", ")));
+    }
+    if !view.drawn {
+        return;
+    }
+    page.gap();
+    let rows: Vec<Vec<String>> = drivers.modules.iter().map(|module| row(module, view)).collect();
+    page.table(&["module", ">size", ">users", "used by", "version", "parameters"], &rows);
+    if !drivers.in_use.is_empty() {
+        page.gap();
+        let rows: Vec<Vec<String>> = drivers
+            .in_use
+            .iter()
+            .map(|driver| {
+                let module = known(&driver.module).unwrap_or_else(|| "built in".to_owned());
+                vec![cell(&driver.bus), cell(&driver.name), module, cell(&driver.devices)]
+            })
+            .collect();
+        page.table(&["bus", "driver", "module", "devices"], &rows);
+    }
+}
+
+fn row(module: &KernelModule, view: &View<'_>) -> Vec<String> {
+    let users = view
+        .report
+        .readings
+        .drivers
+        .as_ref()
+        .and_then(|all| all.modules.iter().find(|one| one.name.value() == module.name.value()));
+    let list = |text: String| if text.is_empty() { "·".to_owned() } else { text };
+    vec![
+        cell(&module.name),
+        size_cell(&module.size_bytes, |bytes| size(bytes, view.units)),
+        users.map_or_else(|| "·".to_owned(), |users| cell(&users.users)),
+        list(cell(&module.used_by)),
+        cell(&module.version),
+        list(cell(&module.parameters)),
+    ]
+}

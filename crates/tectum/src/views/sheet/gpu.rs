@@ -1,0 +1,175 @@
+//! Display devices, and the displays that are plugged in.
+
+use tectum_core::report::model::{Connector, Display, Gpu, GpuDevice};
+
+use super::{View, cell, joined, known, text, why};
+use crate::views::{
+    page::Sheet,
+    sizes::{count, size},
+};
+
+pub(super) fn print(gpu: &Gpu, view: &View<'_>, page: &mut Sheet) {
+    let said = page.entry("gpu");
+    if let Some(gap) = gpu.devices.gap() {
+        said.plain(format!("display devices: {}", why(gap)));
+        return;
+    }
+    match gpu.devices.len() {
+        0 => {
+            said.plain("no display device or accelerator");
+        }
+        1 => {
+            if let Some(device) = gpu.devices.first() {
+                said.strong(name(device)).plain(driven(device));
+                shown_on(device, view, page);
+            }
+        }
+        number => {
+            said.plain(count(number, "device", "devices"));
+            for device in gpu.devices.iter() {
+                page.beside().strong(name(device)).plain(driven(device));
+                shown_on(device, view, page);
+            }
+        }
+    }
+    if view.drawn && !gpu.devices.is_empty() {
+        page.gap();
+        let rows: Vec<Vec<String>> = gpu
+            .devices
+            .iter()
+            .map(|device| {
+                let ids = match (known(&device.vendor_id), known(&device.device_id)) {
+                    (Some(vendor), Some(device)) => format!("{vendor}:{device}"),
+                    _ => "·".to_owned(),
+                };
+                vec![
+                    cell(&device.address),
+                    cell(&device.class),
+                    ids,
+                    cell(&device.subsystem_id),
+                    cell(&device.revision),
+                    cell(&device.driver),
+                    match device.boot_display.value() {
+                        Some(true) => "yes".to_owned(),
+                        Some(false) => "no".to_owned(),
+                        None => "·".to_owned(),
+                    },
+                ]
+            })
+            .collect();
+        page.table(
+            &["address", "class", "ids", "subsystem", "rev", "driver", "boot display"],
+            &rows,
+        );
+        for device in gpu.devices.iter() {
+            more(device, view, page);
+        }
+    }
+}
+
+/// The displays that are plugged in.
+fn shown_on(device: &GpuDevice, view: &View<'_>, page: &mut Sheet) {
+    for connector in device.connectors.iter() {
+        for display in connector.display.iter() {
+            let told = match view.drawn {
+                true => monitor(display),
+                false => monitor_in_brief(display),
+            };
+            page.beside().quiet(format!("{}: {told}", cell(&connector.name)));
+        }
+    }
+}
+
+fn monitor_in_brief(display: &Display) -> String {
+    let name = joined([known(&display.maker_id), known(&display.name)], " ");
+    joined([Some(name), known(&display.serial).map(|serial| format!("serial {serial}"))], ", ")
+}
+
+fn monitor(display: &Display) -> String {
+    let name = joined([known(&display.maker_id), known(&display.name)], " ");
+    let size = display.width_cm.value().zip(display.height_cm.value());
+    joined(
+        [
+            Some(name),
+            known(&display.serial).map(|serial| format!("serial {serial}")),
+            known(&display.preferred_mode),
+            size.map(|(width, height)| format!("{width} × {height} cm")),
+            known(&display.made).map(|made| format!("made {made}")),
+        ],
+        ", ",
+    )
+}
+
+/// What only some devices have: memory, video BIOS, link, ids, warmth, connectors.
+fn more(device: &GpuDevice, view: &View<'_>, page: &mut Sheet) {
+    let readings = view.report.readings.gpu.as_ref().and_then(|all| {
+        all.devices.iter().find(|one| one.address.value() == device.address.value())
+    });
+    let now = readings.and_then(|now| known(&now.link));
+    let best = known(&device.link_at_best);
+    let link = match (now, best) {
+        (Some(now), Some(best)) if now != best => Some(format!("link {now} of {best}")),
+        (Some(now), _) => Some(format!("link {now}")),
+        (None, best) => best.map(|best| format!("link {best} at best")),
+    };
+    let told = joined(
+        [
+            known(&device.model),
+            device
+                .memory_bytes
+                .value()
+                .map(|bytes| format!("{} of its own", size(*bytes, view.units))),
+            known(&device.video_bios).map(|version| format!("video BIOS {version}")),
+            known(&device.driver_version).map(|version| format!("driver version {version}")),
+            link,
+            known(&device.unique_id).map(|id| format!("id {id}")),
+            known(&device.uuid),
+            known(&device.numa_node).map(|node| format!("NUMA node {node}")),
+            (device.made_by_hypervisor.value() == Some(&true))
+                .then(|| "made by a hypervisor".to_owned()),
+            readings
+                .and_then(|now| now.temperature_millicelsius.value().copied())
+                .map(|milli| format!("{} °C", milli / 1000)),
+            readings
+                .and_then(|now| now.power_microwatts.value().copied())
+                .map(|micro| format!("{} W", micro / 1_000_000)),
+            readings.and_then(|now| known(&now.fan_rpm)).map(|rpm| format!("fan {rpm} a minute")),
+        ],
+        ", ",
+    );
+    let free: Vec<String> = device
+        .connectors
+        .iter()
+        .filter(|connector: &&Connector| connector.display.is_empty())
+        .map(|connector| format!("{} {}", cell(&connector.name), cell(&connector.status)))
+        .collect();
+    if told.is_empty() && free.is_empty() {
+        return;
+    }
+    page.gap();
+    page.beside().strong(cell(&device.address)).quiet(format!("  {told}"));
+    if !free.is_empty() {
+        page.beside().quiet(free.join(", "));
+    }
+}
+
+/// The name in the id list, or the numbers.
+fn name(device: &GpuDevice) -> String {
+    let part = |name: Option<String>, number: Option<String>| name.or(number);
+    let vendor =
+        part(known(&device.vendor), known(&device.vendor_id).map(|id| format!("vendor {id}")));
+    let product =
+        part(known(&device.device), known(&device.device_id).map(|id| format!("device {id}")));
+    match (vendor, product) {
+        (Some(vendor), Some(product)) => format!("{vendor} {product}"),
+        _ => text(&device.class),
+    }
+}
+
+fn driven(device: &GpuDevice) -> String {
+    let driver = match known(&device.driver) {
+        Some(driver) => format!("driver {driver}"),
+        None => "without a driver".to_owned(),
+    };
+    format!(", {}, {driver}", text(&device.class))
+}

@@ -1,0 +1,197 @@
+//! The network: ports with hardware first, then what is made of them, addresses, routes.
+
+use tectum_core::report::model::{InterfaceReadings, Network, NetworkInterface, NetworkRoute};
+
+use super::{View, cell, joined, known, why};
+use crate::views::{
+    page::{Sheet, Tone},
+    sizes::{count, size},
+};
+
+pub(super) fn print(network: &Network, view: &View<'_>, page: &mut Sheet) {
+    let said = page.entry("network");
+    if let Some(gap) = network.interfaces.gap() {
+        said.plain(why(gap));
+        return;
+    }
+    let physical = network.interfaces.iter().filter(|one| is_physical(one)).count();
+    let others = network.interfaces.len() - physical;
+    match physical {
+        0 => said.plain("no port with hardware behind it"),
+        number => said.strong(count(number, "port", "ports")),
+    }
+    .plain(format!(", {others} virtual"))
+    .quiet(default_route(network).map(|way| format!(", {way}")).unwrap_or_default());
+    for one in network.interfaces.iter().filter(|one| view.drawn || is_physical(one)) {
+        line(one, network, view, page);
+    }
+    for one in network.interfaces.iter() {
+        faults(one, view, page);
+    }
+    if view.drawn {
+        more(network, view, page);
+    }
+}
+
+fn is_physical(one: &NetworkInterface) -> bool {
+    one.physical.value() == Some(&true)
+}
+
+fn reading<'a>(one: &NetworkInterface, view: &'a View<'_>) -> Option<&'a InterfaceReadings> {
+    let all = view.report.readings.network.as_ref()?;
+    all.interfaces.iter().find(|reading| reading.name.value() == one.name.value())
+}
+
+fn is_default(route: &NetworkRoute) -> bool {
+    route.prefix_length.value() == Some(&0) && route.gateway.is_known()
+}
+
+fn default_route(network: &Network) -> Option<String> {
+    let route = network.routes.iter().find(|route| is_default(route))?;
+    Some(format!("default gateway {} by {}", cell(&route.gateway), cell(&route.interface)))
+}
+
+fn addresses(one: &NetworkInterface, network: &Network) -> Vec<String> {
+    network
+        .addresses
+        .iter()
+        .filter(|address| one.name.is_known() && address.interface.value() == one.name.value())
+        .map(|address| format!("{}/{}", cell(&address.address), cell(&address.prefix_length)))
+        .collect()
+}
+
+/// A speed as it is sold: in gigabits where it is whole ones.
+fn speed(megabits: u64) -> String {
+    match megabits {
+        whole if whole >= 1000 && whole % 1000 == 0 => format!("{} Gb/s", whole / 1000),
+        megabits => format!("{megabits} Mb/s"),
+    }
+}
+
+fn line(one: &NetworkInterface, network: &Network, view: &View<'_>, page: &mut Sheet) {
+    let now = reading(one, view);
+    let state = now.and_then(|now| known(&now.state)).filter(|state| state != "unknown");
+    let carrier = now.and_then(|now| now.carrier.value().copied());
+    let up = match (state.as_deref(), carrier) {
+        (Some("up"), _) => {
+            now.and_then(|now| now.speed_mbps.value()).map_or("up".to_owned(), |it| speed(*it))
+        }
+        (Some(state), Some(false)) => format!("{state}, no signal"),
+        (Some(state), _) => state.to_owned(),
+        (None, _) => String::new(),
+    };
+    let own = addresses(one, network);
+    let upper = known(&one.upper).map(|upper| format!("part of {upper}"));
+    let kind = match is_physical(one) {
+        true => None,
+        false => Some(joined(
+            [
+                known(&one.kind),
+                known(&one.vlan).map(|vlan| format!("number {vlan}")),
+                known(&one.bond_mode),
+                one.members
+                    .value()
+                    .filter(|members| !members.is_empty())
+                    .and_then(|_| known(&one.members))
+                    .map(|members| format!("of {members}")),
+            ],
+            " ",
+        )),
+    };
+    let told = joined([kind, (!up.is_empty()).then_some(up), upper], ", ");
+    let more = joined(
+        [
+            known(&one.mac),
+            known(&one.driver).map(|driver| format!("driver {driver}")),
+            known(&one.slot_label).or_else(|| known(&one.parent)),
+        ],
+        ", ",
+    );
+    let mut said = page.beside().strong(cell(&one.name));
+    said = said.plain(format!("  {told}"));
+    if !own.is_empty() {
+        let between = if told.is_empty() { "" } else { ", " };
+        said = said.plain(format!("{between}{}", own.join(", ")));
+    }
+    if !more.is_empty() {
+        said.quiet(format!(", {more}"));
+    }
+}
+
+fn faults(one: &NetworkInterface, view: &View<'_>, page: &mut Sheet) {
+    let Some(now) = reading(one, view) else { return };
+    let counted = [
+        (now.receive_errors.value(), "received with errors"),
+        (now.transmit_errors.value(), "not sent for errors"),
+    ];
+    for (number, what) in counted {
+        if let Some(number) = number.filter(|number| **number > 0) {
+            page.beside()
+                .tone(Tone::Alarm, format!("{}: {number} packets {what}", cell(&one.name)));
+        }
+    }
+}
+
+fn more(network: &Network, view: &View<'_>, page: &mut Sheet) {
+    page.gap();
+    let bytes =
+        |value: Option<&u64>| value.map_or("·".to_owned(), |bytes| size(*bytes, view.units));
+    let rows: Vec<Vec<String>> = network
+        .interfaces
+        .iter()
+        .map(|one| {
+            let now = reading(one, view);
+            vec![
+                cell(&one.name),
+                cell(&one.kind),
+                cell(&one.mtu),
+                format!("{} in, {} out", cell(&one.receive_queues), cell(&one.transmit_queues)),
+                bytes(now.and_then(|now| now.received_bytes.value())),
+                bytes(now.and_then(|now| now.sent_bytes.value())),
+            ]
+        })
+        .collect();
+    page.table(&["interface", "kind", ">MTU", "queues", ">received", ">sent"], &rows);
+    let homeless: Vec<String> = network
+        .addresses
+        .iter()
+        .filter(|address| !address.interface.is_known())
+        .map(|address| cell(&address.address))
+        .collect();
+    if !homeless.is_empty() {
+        page.beside().quiet(format!("of no interface that is told: {}", homeless.join(", ")));
+    }
+    if !network.routes.is_empty() {
+        page.gap();
+        let rows: Vec<Vec<String>> = network
+            .routes
+            .iter()
+            .map(|route| {
+                let to = format!("{}/{}", cell(&route.destination), cell(&route.prefix_length));
+                vec![
+                    if is_default(route) { "everything else".to_owned() } else { to },
+                    cell(&route.gateway),
+                    cell(&route.interface),
+                    cell(&route.metric),
+                ]
+            })
+            .collect();
+        page.table(&["reaches", "gateway", "by", ">metric"], &rows);
+    }
+    let servers: Vec<String> = network.name_servers.iter().map(|it| cell(&it.address)).collect();
+    let domains: Vec<String> = network.search_domains.iter().map(|it| cell(&it.domain)).collect();
+    if !servers.is_empty() || !domains.is_empty() {
+        page.gap();
+        page.beside().quiet(format!("names resolved by {}", or_nobody(&servers))).quiet(
+            if domains.is_empty() {
+                String::new()
+            } else {
+                format!(", searched in {}", domains.join(", "))
+            },
+        );
+    }
+}
+
+fn or_nobody(names: &[String]) -> String {
+    if names.is_empty() { "nobody".to_owned() } else { names.join(", ") }
+}

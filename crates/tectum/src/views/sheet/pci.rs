@@ -1,0 +1,123 @@
+//! PCI functions: how many, which of them want a driver, then each.
+
+use tectum_core::report::model::{DriverState, Pci, PciFunction, PciFunctionReadings};
+
+use super::{View, cell, joined, known, why};
+use crate::views::{
+    page::{Sheet, Tone},
+    sizes::count,
+};
+
+pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
+    let said = page.entry("pci");
+    if let Some(gap) = pci.functions.gap() {
+        said.plain(why(gap));
+        return;
+    }
+    let bound = pci.functions.iter().filter(|it| it.driver.is_known()).count();
+    match pci.functions.len() {
+        0 => said.plain("no function on PCI"),
+        number => said
+            .strong(count(number, "function", "functions"))
+            .plain(format!(", {bound} with a driver")),
+    };
+    for function in pci.functions.iter() {
+        wants_a_driver(function, page);
+    }
+    for function in pci.functions.iter() {
+        let now = reading(function, view);
+        if let Some((now, best)) = now.and_then(|now| slower(function, now)) {
+            page.beside()
+                .plain(format!("{} ", name(function)))
+                .quiet(format!("at {}: link {now} of {best}", cell(&function.address)));
+        }
+        let errors = now.and_then(|now| now.errors.value()).filter(|errors| !errors.is_empty());
+        if let Some(errors) = errors.filter(|_| view.drawn) {
+            let words: Vec<&str> = errors.iter().map(|error| error.0.as_str()).collect();
+            page.beside()
+                .plain(format!("{} ", name(function)))
+                .quiet(format!("told of errors since its reset: {}", words.join(", ")));
+        }
+    }
+    if !view.drawn || pci.functions.is_empty() {
+        return;
+    }
+    page.gap();
+    let rows: Vec<Vec<String>> = pci.functions.iter().map(|it| row(it, view)).collect();
+    page.table(&["address", "what", "who", "driver", "link", "slot"], &rows);
+    if let Some(list) = known(&pci.names_by) {
+        page.gap();
+        page.beside().quiet(format!("names by {list}"));
+    }
+}
+
+fn reading<'a>(function: &PciFunction, view: &'a View<'_>) -> Option<&'a PciFunctionReadings> {
+    let all = view.report.readings.pci.as_ref()?;
+    all.functions.iter().find(|one| one.address.value() == function.address.value())
+}
+
+/// The maker and the device, by name or by number.
+fn name(function: &PciFunction) -> String {
+    let vendor = known(&function.vendor)
+        .or_else(|| known(&function.vendor_id).map(|id| format!("vendor {id}")));
+    let device = known(&function.device)
+        .or_else(|| known(&function.device_id).map(|id| format!("device {id}")));
+    joined([vendor, device], " ")
+}
+
+fn kind(function: &PciFunction) -> String {
+    known(&function.subclass)
+        .or_else(|| known(&function.class))
+        .unwrap_or_else(|| format!("class {}", cell(&function.class_id)))
+}
+
+/// Bridges to the processor's buses, memory and the like need no driver.
+fn needs_one(function: &PciFunction) -> bool {
+    let class = known(&function.class_id).unwrap_or_default();
+    !["05", "06", "08"].iter().any(|plain| class.starts_with(plain))
+}
+
+fn wants_a_driver(function: &PciFunction, page: &mut Sheet) {
+    let modules = || known(&function.modules).unwrap_or_default();
+    let what = match function.driver_state.value() {
+        Some(DriverState::ModuleNotLoaded) => {
+            format!("module {} is not loaded", modules())
+        }
+        Some(DriverState::ModuleNotBound) => {
+            format!("module {} is loaded and does not drive it", modules())
+        }
+        Some(DriverState::NoModule) if needs_one(function) => {
+            "no module of this kernel drives it".to_owned()
+        }
+        _ => return,
+    };
+    page.beside()
+        .tone(Tone::Alarm, format!("{} without a driver: {what}", name(function)))
+        .quiet(format!(", at {}", cell(&function.address)));
+}
+
+/// The link as it is and as it could be, where it is slower or narrower.
+fn slower(function: &PciFunction, now: &PciFunctionReadings) -> Option<(String, String)> {
+    let link = |speed: &str, width: u64| format!("{} x{width}", speed.replace(" PCIe", ""));
+    let (speed, width) = (known(&now.link_speed)?, *now.link_width.value()?);
+    let (best, widest) =
+        (known(&function.link_speed_at_best)?, *function.link_width_at_best.value()?);
+    // A bridge that leads to a smaller device is as wide as that one.
+    let bridge = known(&function.class_id).is_some_and(|class| class.starts_with("0604"));
+    (!bridge && (speed != best || width < widest))
+        .then(|| (link(&speed, width), link(&best, widest)))
+}
+
+fn row(function: &PciFunction, view: &View<'_>) -> Vec<String> {
+    let link = reading(function, view)
+        .and_then(|now| Some(format!("{} x{}", known(&now.link_speed)?, now.link_width.value()?)));
+    let place = known(&function.firmware_label).or_else(|| known(&function.slot));
+    vec![
+        cell(&function.address),
+        kind(function),
+        name(function),
+        cell(&function.driver),
+        link.map_or_else(|| "·".to_owned(), |link| link.replace(" PCIe", "")),
+        place.unwrap_or_else(|| "·".to_owned()),
+    ]
+}

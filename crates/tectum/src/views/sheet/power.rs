@@ -1,0 +1,69 @@
+//! Mains and batteries.
+
+use tectum_core::report::model::{Power, PowerSource, PowerSourceReadings};
+
+use super::{View, cell, joined, known, why};
+use crate::views::{
+    page::{Sheet, Tone},
+    sizes::count,
+};
+
+pub(super) fn print(power: &Power, view: &View<'_>, page: &mut Sheet) {
+    if let Some(gap) = power.supplies.gap() {
+        page.entry("power").plain(why(gap));
+        return;
+    }
+    if power.supplies.is_empty() {
+        // Most servers have none that the kernel knows: said where it is asked.
+        if view.drawn {
+            page.entry("power").plain("no mains and no battery that the kernel knows of");
+        }
+        return;
+    }
+    page.entry("power").strong(count(power.supplies.len(), "supply", "supplies"));
+    for supply in power.supplies.iter() {
+        line(supply, view, page);
+    }
+}
+
+fn line(supply: &PowerSource, view: &View<'_>, page: &mut Sheet) {
+    let now =
+        view.report.readings.power.as_ref().and_then(|all| {
+            all.supplies.iter().find(|one| one.name.value() == supply.name.value())
+        });
+    let told = joined(
+        [
+            known(&supply.kind),
+            now.and_then(state),
+            now.and_then(|now| known(&now.capacity_percent)).map(|part| format!("{part} % full")),
+            now.and_then(|now| known(&now.cycles)).map(|cycles| format!("{cycles} cycles")),
+        ],
+        ", ",
+    );
+    let made = joined(
+        [
+            known(&supply.manufacturer),
+            known(&supply.model),
+            known(&supply.serial).map(|serial| format!("serial {serial}")),
+        ],
+        " ",
+    );
+    page.beside().strong(cell(&supply.name)).plain(format!("  {told}")).quiet(if made.is_empty() {
+        String::new()
+    } else {
+        format!(", {made}")
+    });
+    // Makers take a battery for worn out below four fifths.
+    let worn = now.and_then(|now| now.health_hundredths.value()).filter(|health| **health < 8000);
+    if let Some(health) = worn {
+        page.beside().tone(
+            Tone::Alarm,
+            format!("{}: holds {} % of what it was made to hold", cell(&supply.name), health / 100),
+        );
+    }
+}
+
+fn state(now: &PowerSourceReadings) -> Option<String> {
+    known(&now.state)
+        .or_else(|| now.online.value().map(|online| if *online { "on" } else { "off" }.to_owned()))
+}

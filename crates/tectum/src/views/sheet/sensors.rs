@@ -1,0 +1,205 @@
+//! What is measured: alarms first, then each thing as a mark between its limits.
+
+use tectum_core::report::model::{ChannelReading, SensorChannel, SensorChip, SensorKind, Sensors};
+
+use super::{View, cell, known, why};
+use crate::views::{
+    page::{Sheet, Tone},
+    sizes::count,
+};
+
+pub(super) fn print(sensors: &Sensors, view: &View<'_>, page: &mut Sheet) {
+    let nothing =
+        sensors.chips.is_empty() && sensors.zones.is_empty() && sensors.power_zones.is_empty();
+    let said = page.entry("sensors");
+    if let Some(gap) = sensors.chips.gap() {
+        said.plain(why(gap));
+        return;
+    }
+    if nothing {
+        said.plain("nothing is measured that the kernel knows of");
+        return;
+    }
+    let channels: usize = sensors.chips.iter().map(|chip| chip.channels.len()).sum();
+    said.strong(count(channels, "sensor", "sensors"))
+        .plain(format!(" on {}", count(sensors.chips.len(), "chip", "chips")))
+        .quiet(warmest(sensors, view).map(|it| format!(", {it}")).unwrap_or_default());
+    for chip in sensors.chips.iter() {
+        for channel in chip.channels.iter() {
+            let Some(now) = reading(chip, channel, view) else { continue };
+            if let Some(trouble) = trouble(channel, now) {
+                page.beside().tone(
+                    Tone::Alarm,
+                    format!("{}: {}, {trouble}", label(channel), value(channel, now)),
+                );
+            }
+        }
+    }
+    if view.drawn {
+        drawn(sensors, view, page);
+    }
+}
+
+fn reading<'a>(
+    chip: &SensorChip,
+    channel: &SensorChannel,
+    view: &'a View<'_>,
+) -> Option<&'a ChannelReading> {
+    view.report.readings.sensors.as_ref()?.channels.iter().find(|one| {
+        one.device.value() == chip.device.value()
+            && one.chip.value() == chip.name.value()
+            && one.channel.value() == channel.channel.value()
+    })
+}
+
+fn label(channel: &SensorChannel) -> String {
+    known(&channel.label).unwrap_or_else(|| cell(&channel.channel))
+}
+
+/// A number of its kind with a unit that people read.
+fn amount(kind: Option<&SensorKind>, value: i64) -> String {
+    // A tenth is as fine as anybody reads.
+    let tenths = |by: i64| {
+        let tenths = value / (by / 10);
+        let sign = if tenths < 0 { "-" } else { "" };
+        format!("{sign}{}.{}", tenths.abs() / 10, tenths.abs() % 10)
+    };
+    let hundredths = |by: i64| {
+        let parts = value / (by / 100);
+        let sign = if parts < 0 { "-" } else { "" };
+        format!("{sign}{}.{:02}", parts.abs() / 100, parts.abs() % 100)
+    };
+    match kind {
+        Some(SensorKind::Temperature) => format!("{} °C", tenths(1000)),
+        Some(SensorKind::Fan) => format!("{value} a minute"),
+        Some(SensorKind::Voltage) => format!("{} V", hundredths(1000)),
+        Some(SensorKind::Current) => format!("{} A", hundredths(1000)),
+        Some(SensorKind::Power) => format!("{} W", tenths(1_000_000)),
+        Some(SensorKind::Energy) => format!("{} J", tenths(1_000_000)),
+        Some(SensorKind::Humidity) => format!("{} %", tenths(1000)),
+        None => value.to_string(),
+    }
+}
+
+fn value(channel: &SensorChannel, now: &ChannelReading) -> String {
+    match (now.value.value(), now.value.missing()) {
+        (Some(value), _) => amount(channel.kind.value(), *value),
+        (None, gap) => gap.map(why).unwrap_or_default(),
+    }
+}
+
+/// An alarm that the chip raises, or a value beyond its limits.
+fn trouble(channel: &SensorChannel, now: &ChannelReading) -> Option<String> {
+    let said = now.value.value().copied();
+    let limit = |limit: Option<&i64>| limit.copied();
+    let shown = |limit: i64| amount(channel.kind.value(), limit);
+    let below = said.zip(limit(channel.minimum.value())).filter(|(value, least)| value < least);
+    let above = said.zip(limit(channel.maximum.value())).filter(|(value, most)| value > most);
+    let beyond = said.zip(limit(channel.critical.value())).filter(|(value, most)| value >= most);
+    match (beyond, above, below) {
+        (Some((_, most)), ..) => Some(format!("and {} must not be reached", shown(most))),
+        (_, Some((_, most)), _) => Some(format!("more than {}", shown(most))),
+        (.., Some((_, least))) => Some(format!("less than {}", shown(least))),
+        _ if now.alarm.value() == Some(&true) => Some("the chip raises an alarm".to_owned()),
+        _ => None,
+    }
+}
+
+fn warmest(sensors: &Sensors, view: &View<'_>) -> Option<String> {
+    let all = sensors.chips.iter().flat_map(|chip| {
+        chip.channels.iter().filter_map(move |channel| {
+            let warm = channel.kind.value() == Some(&SensorKind::Temperature);
+            let now = reading(chip, channel, view).filter(|_| warm)?;
+            Some((*now.value.value()?, label(channel)))
+        })
+    });
+    let (degrees, what) = all.max()?;
+    Some(format!("warmest {what} at {}", amount(Some(&SensorKind::Temperature), degrees)))
+}
+
+/// Columns of the mark between two limits.
+const SCALE: usize = 12;
+
+/// Where a value stands between nothing (or its lowest) and its highest limit.
+fn scale(channel: &SensorChannel, now: &ChannelReading) -> String {
+    let most = channel.critical.value().or(channel.maximum.value());
+    let (Some(value), Some(most)) = (now.value.value(), most) else { return String::new() };
+    let least = match channel.kind.value() {
+        Some(SensorKind::Voltage) => channel.minimum.value().copied().unwrap_or(0),
+        _ => 0,
+    };
+    let (Some(span), Some(above)) = (most.checked_sub(least), value.checked_sub(least)) else {
+        return String::new();
+    };
+    if span <= 0 {
+        return String::new();
+    }
+    let place = i128::from(above.clamp(0, span)) * (SCALE as i128 - 1) / i128::from(span);
+    let place = usize::try_from(place).unwrap_or(0).min(SCALE - 1);
+    format!("▕{}█{}▏", "·".repeat(place), "·".repeat(SCALE - 1 - place))
+}
+
+fn drawn(sensors: &Sensors, view: &View<'_>, page: &mut Sheet) {
+    for chip in sensors.chips.iter() {
+        page.gap();
+        page.beside().strong(cell(&chip.name)).quiet(format!("  of {}", cell(&chip.device)));
+        let rows: Vec<Vec<String>> = chip
+            .channels
+            .iter()
+            .map(|channel| {
+                let limit = |limit: Option<&i64>| {
+                    limit.map_or("·".to_owned(), |it| amount(channel.kind.value(), *it))
+                };
+                let now = reading(chip, channel, view);
+                vec![
+                    label(channel),
+                    now.map(|now| value(channel, now)).unwrap_or_default(),
+                    now.map(|now| scale(channel, now)).unwrap_or_default(),
+                    limit(channel.minimum.value()),
+                    limit(channel.maximum.value()),
+                    limit(channel.critical.value()),
+                ]
+            })
+            .collect();
+        if !rows.is_empty() {
+            page.table(&["what", ">now", "", ">lowest", ">highest", ">never"], &rows);
+        }
+    }
+    for zone in sensors.zones.iter() {
+        let now = view
+            .report
+            .readings
+            .sensors
+            .as_ref()
+            .and_then(|all| all.zones.iter().find(|one| one.name.value() == zone.name.value()));
+        let degrees = now.and_then(|now| now.temperature_millicelsius.value());
+        let degrees = degrees.map(|it| amount(Some(&SensorKind::Temperature), *it));
+        page.beside()
+            .strong(cell(&zone.kind))
+            .quiet(format!("  thermal zone, {}", degrees.unwrap_or_else(|| "not told".to_owned())));
+    }
+    for zone in sensors.power_zones.iter() {
+        let cap = zone.limit_microwatts.value().and_then(|it| i64::try_from(*it).ok());
+        let cap = cap.map_or_else(String::new, |it| {
+            format!(", capped at {}", amount(Some(&SensorKind::Power), it))
+        });
+        page.beside().strong(cell(&zone.label)).quiet(format!("  power zone{cap}"));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    #[rstest]
+    #[case(SensorKind::Temperature, 38_850, "38.8 °C")]
+    #[case(SensorKind::Temperature, -500, "-0.5 °C")]
+    #[case(SensorKind::Voltage, 12_096, "12.09 V")]
+    #[case(SensorKind::Power, 38_000_000, "38.0 W")]
+    #[case(SensorKind::Fan, 1410, "1410 a minute")]
+    fn amounts(#[case] kind: SensorKind, #[case] value: i64, #[case] text: &str) {
+        assert_eq!(amount(Some(&kind), value), text);
+    }
+}

@@ -1,0 +1,83 @@
+//! USB: each device set in as deep as the hubs that it hangs on.
+
+use tectum_core::report::model::{Usb, UsbDevice};
+
+use super::{View, cell, joined, known, why};
+use crate::views::{
+    page::{Sheet, Tone},
+    sizes::count,
+};
+
+pub(super) fn print(usb: &Usb, view: &View<'_>, page: &mut Sheet) {
+    let said = page.entry("usb");
+    if let Some(gap) = usb.devices.gap() {
+        said.plain(why(gap));
+        return;
+    }
+    let buses = usb.devices.iter().filter(|device| is_root(device)).count();
+    let devices = usb.devices.len() - buses;
+    let on = count(buses, "bus", "buses");
+    match devices {
+        0 => said.plain(format!("no device on {on}")),
+        number => said.strong(count(number, "device", "devices")).plain(format!(" on {on}")),
+    };
+    for device in usb.devices.iter() {
+        let idle = device.interfaces.iter().filter(|one| !one.driver.is_known()).count();
+        if idle > 0 && !is_root(device) {
+            page.beside()
+                .tone(
+                    Tone::Alarm,
+                    format!(
+                        "{}: {} without a driver",
+                        name(device),
+                        count(idle, "interface", "interfaces")
+                    ),
+                )
+                .quiet(format!(", at {}", cell(&device.path)));
+        }
+    }
+    if !view.drawn || usb.devices.is_empty() {
+        return;
+    }
+    page.gap();
+    let rows: Vec<Vec<String>> = usb.devices.iter().map(row).collect();
+    page.table(&["path", "what", "serial", ">Mb/s", "driver"], &rows);
+}
+
+fn is_root(device: &UsbDevice) -> bool {
+    known(&device.path).is_some_and(|path| path.starts_with("usb"))
+}
+
+/// What the device says that it is; else the list's name, or numbers.
+fn name(device: &UsbDevice) -> String {
+    let maker = known(&device.own_manufacturer)
+        .or_else(|| known(&device.vendor))
+        .or_else(|| known(&device.vendor_id).map(|id| format!("vendor {id}")));
+    let product = known(&device.own_product)
+        .or_else(|| known(&device.product))
+        .or_else(|| known(&device.product_id).map(|id| format!("product {id}")));
+    // Some put the maker's name before the product's already.
+    match (&maker, &product) {
+        (Some(maker), Some(product)) if product.starts_with(maker.as_str()) => product.clone(),
+        _ => joined([maker, product], " "),
+    }
+}
+
+fn row(device: &UsbDevice) -> Vec<String> {
+    let path = cell(&device.path);
+    let depth = if is_root(device) { 0 } else { 1 + path.matches('.').count() };
+    let what = match is_root(device) {
+        true => format!("root hub of {}", cell(&device.controller)),
+        false => name(device),
+    };
+    let mut drivers: Vec<String> =
+        device.interfaces.iter().filter_map(|one| known(&one.driver)).collect();
+    drivers.dedup();
+    vec![
+        path,
+        format!("{}{what}", "  ".repeat(depth)),
+        cell(&device.serial),
+        cell(&device.speed_mbps),
+        if drivers.is_empty() { "·".to_owned() } else { drivers.join(", ") },
+    ]
+}
