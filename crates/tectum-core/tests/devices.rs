@@ -53,7 +53,8 @@ fn recorded_machines_have_the_devices_that_they_were_built_with(#[case] name: &s
                 assert_eq!(found["driver"], expected["driver"], "{found}");
                 assert_eq!(found["driver_state"], "bound");
             }
-            assert!(found["capabilities"].is_array(), "root sees them");
+            // One that sleeps is not woken to be read.
+            assert_eq!(found["capabilities"].is_array(), found["header"].is_string());
         }
     }
     for gpu in list(&truth["gpus"]) {
@@ -190,6 +191,19 @@ fn capabilities_that_only_root_sees_are_a_gap_that_says_so() {
     let pointer = format!("/inventory/pci/functions/{at}/capabilities");
     let gap = list(&report["gaps"]).iter().find(|gap| gap["at"] == json!(pointer)).unwrap();
     assert_eq!((&gap["why"], &gap["hint"]), (&json!("permission"), &json!("root can read it")));
+}
+
+#[test]
+fn a_function_that_sleeps_is_not_woken() {
+    let report = with(|tree| {
+        function(tree, ALIAS);
+        tree.file(format!("{FUNCTION}/config"), vec![0u8; 256]);
+        tree.line(format!("{FUNCTION}/power/runtime_status"), "suspended");
+    });
+    let found = one(&report["inventory"]["pci"]["functions"], "address", "0000:07:00.0");
+    assert!(found["header"].is_null());
+    let read = |path: &str| list(&report["sources"]).iter().any(|it| it["path"] == path);
+    assert!(!read(&format!("/{FUNCTION}/config")));
 }
 
 #[test]

@@ -66,7 +66,7 @@ fn no_line_is_wider_than_the_page(
 #[case("pci", &["8 functions", "module tarn_accel is not loaded", "no module of this kernel drives it", "link 8.0 GT/s x4 of 8.0 GT/s x8", "PCIe slot 1"])]
 #[case("usb", &["2 devices on 1 bus", "Tide gauge receiver: 1 interface without a driver", "PTR-G14-0092"])]
 #[case("drivers", &["7 modules", "sensor_core", "marram_mon"])]
-#[case("sensors", &["7 sensors on 2 chips", "Fan 2: 1410 a minute, less than 2000 a minute", "12.09 V"])]
+#[case("sensors", &["7 sensors on 2 chips", "Fan 2: 1410 rpm, less than 2000 rpm", "12.09 V"])]
 #[case("power", &["no mains and no battery"])]
 #[case("peripherals", &["1 serial port, 1 clock", "rtc_cmos"])]
 #[case("os", &["a newer kernel is installed", "Atlantic/Faroe", "611 by dpkg", "sources.list:1"])]

@@ -9,6 +9,7 @@ use super::{
     file::{File, link_name, list, listing_evidence},
     id_names::{IdNames, Ids},
     module_matching::unbound,
+    pci::on_bus,
 };
 use crate::{
     formats::number,
@@ -25,6 +26,7 @@ pub(super) const SECTION: Section = Section {
     name: "usb",
     summary: "hubs and devices on USB as they hang together, their interfaces and drivers",
     reads: &[
+        "/sys/bus",
         "/sys/bus/usb/devices",
         "/sys/bus/usb/devices/**",
         "/usr/share/hwdata/usb.ids",
@@ -53,7 +55,7 @@ fn order(path: &str) -> (u64, Vec<u64>) {
 }
 
 fn look(lease: &Lease) -> Usb {
-    let names = match list(lease, DEVICES) {
+    let names = match on_bus(lease, DEVICES) {
         Ok(names) => names,
         Err(gap) => {
             return Usb { devices: Parts::missing(gap.clone()), names_by: Fact::gap(gap) };

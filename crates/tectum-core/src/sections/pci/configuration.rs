@@ -30,16 +30,25 @@ pub(super) struct Registers {
 
 /// The first 256 bytes. What stands behind them, in PCI Express alone, may be made of a serial number,
 /// and is slow to read.
-pub(super) fn space(lease: &Lease, address: &str) -> File {
-    File::read_head(lease, format!("{}/{address}/config", super::FUNCTIONS), 256)
+pub(super) fn space(lease: &Lease, address: &str) -> Result<File, Gap> {
+    let folder = format!("{}/{address}", super::FUNCTIONS);
+    let sleeps = File::read(lease, format!("{folder}/power/runtime_status"));
+    if sleeps.text().trim() == "suspended" {
+        return Err(Gap::new(Why::NotProvided)
+            .tried(Arc::clone(sleeps.path()), "says that the function sleeps")
+            .hint("reading its configuration would wake it"));
+    }
+    Ok(File::read_head(lease, format!("{folder}/config"), 256))
 }
 
-fn parsed(file: &File) -> Result<Configuration, Gap> {
+fn parsed(file: &Result<File, Gap>) -> Result<(&File, Configuration), Gap> {
+    let file = file.as_ref().map_err(Gap::clone)?;
     let bytes = file.bytes().map_err(Gap::clone)?;
-    Configuration::parse(bytes).ok_or_else(|| {
+    let read = Configuration::parse(bytes).ok_or_else(|| {
         let answer = format!("gives {} bytes, fewer than a header has", bytes.len());
         Gap::new(Why::Invalid).tried(Arc::clone(file.path()), answer)
-    })
+    })?;
+    Ok((file, read))
 }
 
 fn hex(bytes: &[u8]) -> String {
@@ -57,9 +66,9 @@ fn at(
 }
 
 impl Decoded {
-    pub(super) fn read(file: &File) -> Self {
-        let space = match parsed(file) {
-            Ok(space) => space,
+    pub(super) fn read(file: &Result<File, Gap>) -> Self {
+        let (file, space) = match parsed(file) {
+            Ok(found) => found,
             Err(gap) => {
                 return Self {
                     header: Fact::gap(gap.clone()),
@@ -128,9 +137,9 @@ fn capabilities(file: &File, space: &Configuration) -> Parts<PciCapability> {
 }
 
 impl Registers {
-    pub(super) fn read(file: &File) -> Self {
-        let space = match parsed(file) {
-            Ok(space) => space,
+    pub(super) fn read(file: &Result<File, Gap>) -> Self {
+        let (file, space) = match parsed(file) {
+            Ok(found) => found,
             Err(gap) => {
                 return Self {
                     allowed: Fact::gap(gap.clone()),

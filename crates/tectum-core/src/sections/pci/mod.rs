@@ -4,7 +4,7 @@ mod configuration;
 mod place;
 
 pub(super) use place::Places;
-use std::collections::BTreeSet;
+use std::{collections::BTreeSet, ffi::OsString};
 
 use super::{
     Found, Section,
@@ -33,6 +33,7 @@ pub(super) const SECTION: Section = Section {
         module_matching::READS[1],
         module_matching::READS[2],
         module_matching::READS[3],
+        "/sys/bus",
         "/sys/bus/pci/devices",
         "/sys/bus/pci/devices/**",
         "/sys/bus/pci/slots",
@@ -56,7 +57,7 @@ fn survey(lease: &Lease) -> Found {
 }
 
 fn look(lease: &Lease) -> (Pci, PciReadings) {
-    let names = match list(lease, FUNCTIONS) {
+    let names = match on_bus(lease, FUNCTIONS) {
         Ok(names) => names,
         Err(gap) => {
             let pci =
@@ -92,6 +93,16 @@ fn look(lease: &Lease) -> (Pci, PciReadings) {
         Pci { functions: Parts::known(functions, evidence()), names_by: known.list() },
         PciReadings { functions: Parts::known(readings, evidence()) },
     )
+}
+
+/// The names of a bus's devices; a bus that the kernel does not know has none.
+pub(super) fn on_bus(lease: &Lease, devices: &str) -> Result<std::sync::Arc<[OsString]>, Gap> {
+    match list(lease, devices) {
+        Err(gap) if gap.why == Why::NotProvided && list(lease, "/sys/bus").is_ok() => {
+            Ok(std::sync::Arc::default())
+        }
+        answer => answer,
+    }
 }
 
 /// The numbers of a function and their names.
@@ -150,7 +161,7 @@ fn function(
     // A function that was taken out since it was listed has no files left, and is none.
     if class.bytes().is_err()
         && file("vendor").bytes().is_err()
-        && configuration::space(lease, address).bytes().is_err()
+        && file("modalias").bytes().is_err()
     {
         return None;
     }

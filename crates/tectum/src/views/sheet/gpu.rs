@@ -133,7 +133,7 @@ fn more(device: &GpuDevice, view: &View<'_>, page: &mut Sheet) {
             readings
                 .and_then(|now| now.power_microwatts.value().copied())
                 .map(|micro| format!("{} W", micro / 1_000_000)),
-            readings.and_then(|now| known(&now.fan_rpm)).map(|rpm| format!("fan {rpm} a minute")),
+            readings.and_then(|now| known(&now.fan_rpm)).map(|rpm| format!("fan {rpm} rpm")),
         ],
         ", ",
     );

@@ -28,7 +28,7 @@ pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
         let now = reading(function, view);
         if let Some((now, best)) = now.and_then(|now| slower(function, now)) {
             page.beside()
-                .plain(format!("{} ", name(function)))
+                .plain(format!("{} ", short_name(function)))
                 .quiet(format!("at {}: link {now} of {best}", cell(&function.address)));
         }
         let errors = now.and_then(|now| now.errors.value()).filter(|errors| !errors.is_empty());
@@ -65,6 +65,11 @@ fn name(function: &PciFunction) -> String {
     joined([vendor, device], " ")
 }
 
+/// The device alone where it has a name.
+fn short_name(function: &PciFunction) -> String {
+    known(&function.device).unwrap_or_else(|| name(function))
+}
+
 fn kind(function: &PciFunction) -> String {
     known(&function.subclass)
         .or_else(|| known(&function.class))
@@ -91,9 +96,10 @@ fn wants_a_driver(function: &PciFunction, page: &mut Sheet) {
         }
         _ => return,
     };
-    page.beside()
-        .tone(Tone::Alarm, format!("{} without a driver: {what}", name(function)))
-        .quiet(format!(", at {}", cell(&function.address)));
+    page.beside().tone(
+        Tone::Alarm,
+        format!("{} at {} without a driver: {what}", short_name(function), cell(&function.address)),
+    );
 }
 
 /// The link as it is and as it could be, where it is slower or narrower.

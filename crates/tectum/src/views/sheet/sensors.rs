@@ -71,7 +71,7 @@ fn amount(kind: Option<&SensorKind>, value: i64) -> String {
     };
     match kind {
         Some(SensorKind::Temperature) => format!("{} °C", tenths(1000)),
-        Some(SensorKind::Fan) => format!("{value} a minute"),
+        Some(SensorKind::Fan) => format!("{value} rpm"),
         Some(SensorKind::Voltage) => format!("{} V", hundredths(1000)),
         Some(SensorKind::Current) => format!("{} A", hundredths(1000)),
         Some(SensorKind::Power) => format!("{} W", tenths(1_000_000)),
@@ -162,7 +162,7 @@ fn drawn(sensors: &Sensors, view: &View<'_>, page: &mut Sheet) {
             })
             .collect();
         if !rows.is_empty() {
-            page.table(&["what", ">now", "", ">lowest", ">highest", ">never"], &rows);
+            page.table(&["what", ">now", "", ">lowest", ">highest", ">critical"], &rows);
         }
     }
     for zone in sensors.zones.iter() {
@@ -198,7 +198,7 @@ mod tests {
     #[case(SensorKind::Temperature, -500, "-0.5 °C")]
     #[case(SensorKind::Voltage, 12_096, "12.09 V")]
     #[case(SensorKind::Power, 38_000_000, "38.0 W")]
-    #[case(SensorKind::Fan, 1410, "1410 a minute")]
+    #[case(SensorKind::Fan, 1410, "1410 rpm")]
     fn amounts(#[case] kind: SensorKind, #[case] value: i64, #[case] text: &str) {
         assert_eq!(amount(Some(&kind), value), text);
     }

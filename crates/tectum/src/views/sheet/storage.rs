@@ -116,7 +116,7 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
     let rotates = match disk.rotational.value() {
         // The drive's own word says more than what the kernel takes it for.
         _ if disk.rotation_rpm.value().is_some_and(|rpm| *rpm > 0) => {
-            known(&disk.rotation_rpm).map(|rpm| format!("{rpm} turns a minute"))
+            known(&disk.rotation_rpm).map(|rpm| format!("{rpm} rpm"))
         }
         Some(true) => Some("rotating".to_owned()),
         Some(false) => Some("not rotating".to_owned()),
