@@ -214,6 +214,21 @@ fn what_device_mapper_made_is_told_apart(
 }
 
 #[test]
+fn nothing_that_has_a_size_is_left_out() {
+    let report = with(|tree| {
+        for (name, sectors) in [("ram0", 128), ("ram1", 0), ("zd16", 2048), ("nbd3", 0)] {
+            let folder = format!("sys/devices/virtual/block/{name}");
+            tree.link(format!("sys/block/{name}"), &format!("/{folder}"));
+            tree.line(format!("{folder}/size"), sectors);
+        }
+    });
+    let volumes = &report["inventory"]["storage"]["volumes"];
+    let told: Vec<_> =
+        volumes.as_array().unwrap().iter().map(|it| (&it["name"], &it["kind"])).collect();
+    assert_eq!(json!(told), json!([["ram0", "ram-disk"], ["zd16", "other"]]));
+}
+
+#[test]
 fn a_device_that_goes_while_it_is_read_costs_nothing_else() {
     let report = with(|tree| {
         // Gone altogether: the link leads nowhere.

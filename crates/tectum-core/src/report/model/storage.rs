@@ -202,6 +202,10 @@ terms! {
         Zram = "zram",
         /// A cache before a slower device.
         Bcache = "bcache",
+        /// Memory as a disk.
+        RamDisk = "ram-disk",
+        /// Another device that no hardware stands behind.
+        Other = "other",
     }
 }
 

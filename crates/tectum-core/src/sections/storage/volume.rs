@@ -51,7 +51,7 @@ fn mapped(id: &str, snapshots: &BTreeSet<String>) -> VolumeKind {
     }
 }
 
-/// What a device is, by its name; nothing for ram disks and for what is empty.
+/// What a device is, by its name; nothing for what is empty.
 fn kind(device: &BlockDevice<'_>, snapshots: &BTreeSet<String>) -> Option<VolumeKind> {
     let name = device.name.as_str();
     if name.starts_with("md") {
@@ -67,7 +67,16 @@ fn kind(device: &BlockDevice<'_>, snapshots: &BTreeSet<String>) -> Option<Volume
     if is_numbered(name, "zram") && used() {
         return Some(VolumeKind::Zram);
     }
-    is_numbered(name, "bcache").then_some(VolumeKind::Bcache)
+    if is_numbered(name, "bcache") {
+        return Some(VolumeKind::Bcache);
+    }
+    if is_numbered(name, "ram") && used() {
+        return Some(VolumeKind::RamDisk);
+    }
+    // Whatever else has a size is told, so that nothing that the kernel knows is missing; loops and
+    // the like that are set up for nothing have none. A hidden path is told with its controller.
+    let hidden = number::flag(&device.file("hidden").text()) == Some(true);
+    (used() && !hidden && !super::attachment::is_boot_area(name)).then_some(VolumeKind::Other)
 }
 
 pub(super) fn volume(
@@ -146,7 +155,9 @@ fn title(device: &BlockDevice<'_>, kind: VolumeKind, record: &UdevRecord) -> Fac
                 record.property("MD_NAME", "as udev recorded it", |name| Some(Label::from(name)))
             }),
         VolumeKind::Loop => device.file("loop/backing_file").text_fact(),
-        VolumeKind::Zram | VolumeKind::Bcache => Fact::not_applicable("it has no name of its own"),
+        VolumeKind::Zram | VolumeKind::Bcache | VolumeKind::RamDisk | VolumeKind::Other => {
+            Fact::not_applicable("it has no name of its own")
+        }
         _ => device.file("dm/name").text_fact(),
     }
 }
@@ -154,7 +165,9 @@ fn title(device: &BlockDevice<'_>, kind: VolumeKind, record: &UdevRecord) -> Fac
 fn uuid(device: &BlockDevice<'_>, kind: VolumeKind) -> Fact<Uuid> {
     match kind {
         VolumeKind::Raid => device.file("md/uuid").text_fact(),
-        VolumeKind::Loop | VolumeKind::Zram => Fact::not_applicable("it has no id of its own"),
+        VolumeKind::Loop | VolumeKind::Zram | VolumeKind::RamDisk | VolumeKind::Other => {
+            Fact::not_applicable("it has no id of its own")
+        }
         VolumeKind::Bcache => device.file("bcache/backing_dev_uuid").text_fact(),
         VolumeKind::Encrypted | VolumeKind::Integrity | VolumeKind::Verity => {
             device.file("dm/uuid").fact("behind the second hyphen", |id| {

@@ -94,7 +94,10 @@ fn percent(fact: &Fact<u64>) -> String {
 const BAR: usize = 10;
 
 fn bar(fact: &Fact<u64>) -> String {
-    let Some(used) = fact.value() else { return String::new() };
+    fact.value().map(|share| drawn_share(*share)).unwrap_or_default()
+}
+
+fn drawn_share(used: u64) -> String {
     let tenths = usize::try_from(used.saturating_mul(BAR as u64).div_ceil(10_000)).unwrap_or(BAR);
     let filled = tenths.min(BAR);
     format!("▕{}{}▏", "█".repeat(filled), "·".repeat(BAR - filled))
@@ -104,6 +107,25 @@ fn bar(fact: &Fact<u64>) -> String {
 fn source(mount: &Mount) -> String {
     let whole = cell(&mount.source);
     whole.strip_prefix("/dev/").map_or(whole.clone(), str::to_owned)
+}
+
+/// The row under the others: all local filesystems, each device once.
+fn sum(readings: &FilesystemReadings, bytes: &impl Fn(&Fact<u64>) -> String) -> Vec<String> {
+    let (used, left) = (readings.used_bytes.value(), readings.available_bytes.value());
+    let share = used.zip(left).and_then(|(used, left)| {
+        let whole = u128::from(*used) + u128::from(*left);
+        u64::try_from((u128::from(*used) * 10_000).checked_div(whole)?).ok()
+    });
+    vec![
+        "all local ones".to_owned(),
+        share.map(drawn_share).unwrap_or_default(),
+        share.map(|share| format!("{} %", share / 100)).unwrap_or_default(),
+        bytes(&readings.used_bytes),
+        bytes(&readings.total_bytes),
+        bytes(&readings.available_bytes),
+        String::new(),
+        String::new(),
+    ]
 }
 
 fn usage(
@@ -129,7 +151,9 @@ fn usage(
                 };
                 let read_only =
                     if mount.read_only.value() == Some(&true) { ", read-only" } else { "" };
-                format!("{}{read_only}{declared}", cell(&mount.kind))
+                let part = known(&mount.root).filter(|root| root != "/");
+                let part = part.map(|root| format!(", {root} of it")).unwrap_or_default();
+                format!("{}{part}{read_only}{declared}", cell(&mount.kind))
             });
             vec![
                 cell(&one.mount_point),
@@ -143,6 +167,11 @@ fn usage(
             ]
         })
         .collect();
+    let mut rows = rows;
+    // A sum of one is no sum.
+    if rows.len() > 1 && readings.total_bytes.is_known() {
+        rows.push(sum(readings, &bytes));
+    }
     let heads = ["mounted at", "", ">full", ">used", ">size", ">left", "what", "from"];
     page.table(&heads, &rows);
     let memory: Vec<&FilesystemUse> = readings

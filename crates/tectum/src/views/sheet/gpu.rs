@@ -26,8 +26,11 @@ pub(super) fn print(gpu: &Gpu, view: &View<'_>, page: &mut Sheet) {
         }
         number => {
             said.plain(count(number, "device", "devices"));
-            for device in gpu.devices.iter() {
-                page.beside().strong(name(device)).plain(driven(device));
+            for (number, device) in (1..).zip(gpu.devices.iter()) {
+                page.beside()
+                    .quiet(format!("{number} "))
+                    .strong(name(device))
+                    .plain(driven(device));
                 shown_on(device, view, page);
             }
         }
