@@ -43,6 +43,46 @@ fn scaled(bytes: u64, base: u64, units: &[&str]) -> String {
     format!("{text} {name}")
 }
 
+/// Units by what the names of fields end in: what they are called, and how many of the field's unit
+/// make one.
+const UNITS: [(&str, &str, i64); 19] = [
+    ("_mhz", "MHz", 1),
+    ("_mts", "MT/s", 1),
+    ("_mbps", "Mb/s", 1),
+    ("_mv", "mV", 1),
+    ("_ma", "mA", 1),
+    ("_cm", "cm", 1),
+    ("_ms", "ms", 1),
+    ("_rpm", "rpm", 1),
+    ("_bits", "bits", 1),
+    ("_seconds", "s", 1),
+    ("_percent", "%", 1),
+    ("_units", "rack units", 1),
+    ("_hundredths", "%", 100),
+    ("_millicelsius", "°C", 1000),
+    ("_microvolts", "V", 1_000_000),
+    ("_microwatts", "W", 1_000_000),
+    ("_microjoules", "J", 1_000_000),
+    ("_microwatt_hours", "Wh", 1_000_000),
+    ("_microampere_hours", "Ah", 1_000_000),
+];
+
+/// A field's name in words, without its unit.
+pub(crate) fn field_words(name: &str) -> String {
+    let units = UNITS.iter().map(|(suffix, ..)| *suffix).chain(["_bytes"]);
+    let bare = units.filter_map(|unit| name.strip_suffix(unit)).find(|bare| !bare.is_empty());
+    bare.unwrap_or(name).replace('_', " ")
+}
+
+/// A number of small units as one of large units, with two digits behind the point at the most.
+fn in_large_units(value: i64, of: i64) -> String {
+    let hundredths = i128::from(value) * 100 / i128::from(of.max(1));
+    let sign = if hundredths < 0 { "-" } else { "" };
+    let (whole, part) = (hundredths.abs() / 100, hundredths.abs() % 100);
+    let text = format!("{sign}{whole}.{part:02}");
+    text.trim_end_matches('0').trim_end_matches('.').to_owned()
+}
+
 /// A field's value as people read it, by the unit in the field's name; disks are also told by the
 /// size they are sold by.
 pub(crate) fn by_field_name(part: &str, field: &str, value: &serde_json::Value) -> String {
@@ -51,18 +91,9 @@ pub(crate) fn by_field_name(part: &str, field: &str, value: &serde_json::Value) 
     if let Some(bytes) = unit("_bytes") {
         return if part == "disk" { disk_size(bytes, Units::Iec) } else { size(bytes, Units::Iec) };
     }
-    let units = [
-        ("_mhz", "MHz"),
-        ("_mts", "MT/s"),
-        ("_mv", "mV"),
-        ("_bits", "bits"),
-        ("_seconds", "s"),
-        ("_units", "rack units"),
-    ];
-    for (suffix, name) in units {
-        if let Some(value) = unit(suffix) {
-            return format!("{value} {name}");
-        }
+    let unit = UNITS.iter().find(|(suffix, ..)| field.ends_with(suffix));
+    if let (Some((_, name, of)), Some(value)) = (unit, value.as_i64()) {
+        return format!("{} {name}", in_large_units(value, *of));
     }
     match value {
         serde_json::Value::Null => "nothing".to_owned(),
@@ -103,6 +134,17 @@ mod tests {
     #[case(u64::MAX, "16 EiB")]
     fn binary_sizes(#[case] bytes: u64, #[case] text: &str) {
         assert_eq!(size(bytes, Units::Iec), text);
+    }
+
+    #[rstest]
+    #[case("temperature_millicelsius", 38_850, "38.85 °C")]
+    #[case("minimum_millicelsius", -500, "-0.5 °C")]
+    #[case("health_hundredths", 9000, "90 %")]
+    #[case("speed_mbps", 25_000, "25000 Mb/s")]
+    #[case("maximum_rpm", 1200, "1200 rpm")]
+    #[case("cycles", 7, "7")]
+    fn units_by_field(#[case] field: &str, #[case] value: i64, #[case] text: &str) {
+        assert_eq!(by_field_name("part", field, &value.into()), text);
     }
 
     #[rstest]

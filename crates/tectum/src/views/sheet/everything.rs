@@ -12,7 +12,7 @@ use tectum_core::report::{
 use super::why;
 use crate::views::{
     page::{Sheet, Tone},
-    sizes::by_field_name,
+    sizes::{by_field_name, field_words as words},
 };
 
 pub(super) fn print(section: &str, record: &dyn Record, page: &mut Sheet) {
@@ -41,13 +41,6 @@ fn bytes(path: &str, text: &str, page: &mut Sheet) {
             (Tone::Plain, sixteen.join(" ")),
         ]);
     }
-}
-
-/// A field's name in words.
-fn words(name: &str) -> String {
-    let units = ["_bytes", "_mhz", "_mts", "_mv", "_bits", "_rpm", "_percent", "_seconds"];
-    let name = units.iter().find_map(|unit| name.strip_suffix(unit)).unwrap_or(name);
-    name.replace('_', " ")
 }
 
 /// One record: its own values in flowing text, then the records within it.
