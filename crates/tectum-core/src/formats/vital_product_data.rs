@@ -218,15 +218,11 @@ mod tests {
                 *code = 0xB1;
             }
             let _ = block_characteristics(&page);
-            for (code, read) in [
-                (0x83, (|page| drop(designator(page))) as fn(&[u8])),
-                (0xB0, |page| drop(block_limits(page))),
-                (0xB2, |page| drop(provisioning(page))),
-            ] {
+            for code in [0x83, 0xB0, 0xB2] {
                 if let Some(found) = page.get_mut(1) {
                     *found = code;
                 }
-                read(&page);
+                let _ = (designator(&page), block_limits(&page), provisioning(&page));
             }
         }
     }

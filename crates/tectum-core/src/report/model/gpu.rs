@@ -16,6 +16,7 @@ record! {
     /// One display, 3D or processing-accelerator device: a PCI function of base class 03h or 12h,
     /// or a display device elsewhere.
     GpuDevice "gpu" {
+        identity [uuid], [unique_id];
         place [address];
 
         /// Bus and address (`pci 0000:01:00.0`).

@@ -7,7 +7,8 @@ use crate::report::{
 record! {
     /// Network interfaces, addresses, routes and name servers.
     Network "network" {
-        /// Interfaces: physical ones first.
+        /// Interfaces: physical ones first. Those that programs make and take away again are not
+        /// among them.
         interfaces: Parts<NetworkInterface>,
         /// Addresses that are assigned.
         addresses: Parts<AssignedAddress>,
@@ -129,6 +130,9 @@ record! {
     NetworkReadings "network readings" {
         /// Each interface.
         interfaces: Parts<InterfaceReadings>,
+        /// Interfaces that programs make and take away again: ends of pairs, and of wires that
+        /// programs hold.
+        passing_interfaces: Parts<NetworkInterface>,
         /// Addresses that the kernel made up for a while.
         temporary_addresses: Parts<AssignedAddress>,
     }
@@ -195,7 +199,9 @@ terms! {
         Tunnel = "tunnel",
         /// A program's own end of a wire.
         Tap = "tap",
-        /// One end of a pair, or another interface without hardware.
+        /// One end of a pair, the other of which is elsewhere in this machine.
+        Pair = "pair",
+        /// Another interface without hardware.
         Virtual = "virtual",
     }
 }

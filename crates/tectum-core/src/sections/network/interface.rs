@@ -53,13 +53,14 @@ pub(super) fn names(lease: &Lease) -> Result<Vec<String>, Gap> {
     Ok(names.filter(|name| *name != "bonding_masters").map(str::to_owned).collect())
 }
 
+/// Interfaces that stay, and those that programs make and take away again.
 pub(super) fn interfaces(
     lease: &Lease,
     names: &Result<Vec<String>, Gap>,
-) -> Parts<NetworkInterface> {
+) -> (Parts<NetworkInterface>, Parts<NetworkInterface>) {
     let names = match names {
         Ok(names) => names,
-        Err(gap) => return Parts::missing(gap.clone()),
+        Err(gap) => return (Parts::missing(gap.clone()), Parts::missing(gap.clone())),
     };
     let labels = pci::Places::read(lease);
     let mut all: Vec<NetworkInterface> =
@@ -70,7 +71,14 @@ pub(super) fn interfaces(
         let parent = one.parent.value().filter(|_| !physical).map(|parent| parent.0.clone());
         (physical, parent, one.port.value().copied(), one.name.value().map(|name| name.0.clone()))
     });
-    Parts::known(all, listing_evidence(ROOT, "every name in the folder"))
+    let (passing, lasting) = all.into_iter().partition(|one: &NetworkInterface| {
+        matches!(one.kind.value(), Some(InterfaceKind::Pair | InterfaceKind::Tap))
+    });
+    let evidence = |rule: &'static str| listing_evidence(ROOT, rule);
+    (
+        Parts::known(lasting, evidence("every name in the folder, but for pairs and taps")),
+        Parts::known(passing, evidence("pairs and taps")),
+    )
 }
 
 fn open<'a>(lease: &'a Lease, name: &'a str) -> Option<Interface<'a>> {
@@ -211,11 +219,18 @@ fn kind(one: &Interface<'_>) -> Fact<InterfaceKind> {
             (_, true) => InterfaceKind::OtherHardware,
             // Tunnels of `include/uapi/linux/if_arp.h`: IP in IP, IP6, SIT, GRE.
             (768 | 769 | 776 | 778 | 823 | 65534, false) => InterfaceKind::Tunnel,
+            (1, false) if announced.is_none() && paired(one) => InterfaceKind::Pair,
             (_, false) => InterfaceKind::Virtual,
         }
     };
     let rule = "the hardware type, what the kernel announces, and what stands in its folder";
     one.file("type").fact(rule, |text| number::decimal(text).map(kind_of))
+}
+
+/// Whether the kernel links it to another interface.
+fn paired(one: &Interface<'_>) -> bool {
+    let number = |file: &str| number::decimal(&one.file(file).text());
+    number("iflink").zip(number("ifindex")).is_some_and(|(link, own)| link != own)
 }
 
 /// A MAC address; one of zeros is none.

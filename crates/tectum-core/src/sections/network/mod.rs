@@ -33,8 +33,9 @@ pub(super) const SECTION: Section = Section {
 fn survey(lease: &Lease) -> Found {
     let names = interface::names(lease);
     let addresses = address::Addresses::read(lease);
+    let (interfaces, passing_interfaces) = interface::interfaces(lease, &names);
     let network = Network {
-        interfaces: interface::interfaces(lease, &names),
+        interfaces,
         addresses: addresses.lasting(),
         routes: addresses.routes(),
         name_servers: address::name_servers(lease),
@@ -42,6 +43,7 @@ fn survey(lease: &Lease) -> Found {
     };
     let readings = NetworkReadings {
         interfaces: interface::readings(lease, &names),
+        passing_interfaces,
         temporary_addresses: addresses.temporary(),
     };
     Box::new(|findings| {

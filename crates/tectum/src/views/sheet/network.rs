@@ -28,6 +28,13 @@ pub(super) fn print(network: &Network, view: &View<'_>, page: &mut Sheet) {
     for one in network.interfaces.iter() {
         faults(one, view, page);
     }
+    let passing = view.report.readings.network.as_ref().map(|all| all.passing_interfaces.len());
+    if let Some(number) = passing.filter(|number| *number > 0) {
+        page.beside().quiet(format!(
+            "{} of programs, which come and go",
+            count(number, "interface", "interfaces")
+        ));
+    }
     if view.drawn {
         more(network, view, page);
     }
