@@ -215,6 +215,8 @@ fn loopback(tree: &mut Tree) {
     ] {
         tree.line(format!("{folder}/{name}"), value);
     }
+    tree.folder(format!("{folder}/queues/rx-0"));
+    tree.folder(format!("{folder}/queues/tx-0"));
 }
 
 fn addresses(machine: &Machine, tree: &mut Tree) {

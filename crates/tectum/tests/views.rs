@@ -64,7 +64,7 @@ fn no_line_is_wider_than_the_page(
 #[case("gpu", &["2 devices", "HDMI-A-1: FTH Fathom 24, serial FTH24-00817", "without a driver"])]
 #[case("network", &["2 ports, 2 virtual", "25 Gb/s", "part of bond0", "192.0.2.21/26", "12 packets received with errors", "everything else"])]
 #[case("pci", &["8 functions", "module tarn_accel is not loaded", "no module of this kernel drives it", "link 8.0 GT/s x4 of 8.0 GT/s x8", "PCIe slot 1"])]
-#[case("usb", &["2 devices on 1 bus", "Tide gauge receiver: 1 interface without a driver", "PTR-G14-0092"])]
+#[case("usb", &["2 devices on 1 bus", "Tide gauge receiver at 1-5: 1 interface without a driver", "PTR-G14-0092"])]
 #[case("drivers", &["7 modules", "sensor_core", "marram_mon"])]
 #[case("sensors", &["7 sensors on 2 chips", "Fan 2: 1410 rpm, less than 2000 rpm", "12.09 V"])]
 #[case("power", &["no mains and no battery"])]

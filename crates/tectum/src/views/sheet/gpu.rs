@@ -35,39 +35,20 @@ pub(super) fn print(gpu: &Gpu, view: &View<'_>, page: &mut Sheet) {
             }
         }
     }
-    if view.drawn && !gpu.devices.is_empty() {
-        page.gap();
-        let rows: Vec<Vec<String>> = gpu
-            .devices
-            .iter()
-            .map(|device| {
-                let ids = match (known(&device.vendor_id), known(&device.device_id)) {
-                    (Some(vendor), Some(device)) => format!("{vendor}:{device}"),
-                    _ => "·".to_owned(),
-                };
-                vec![
-                    cell(&device.address),
-                    cell(&device.class),
-                    ids,
-                    cell(&device.subsystem_id),
-                    cell(&device.revision),
-                    cell(&device.driver),
-                    match device.boot_display.value() {
-                        Some(true) => "yes".to_owned(),
-                        Some(false) => "no".to_owned(),
-                        None => "·".to_owned(),
-                    },
-                ]
-            })
-            .collect();
-        page.table(
-            &["address", "class", "ids", "subsystem", "rev", "driver", "boot display"],
-            &rows,
-        );
+    if view.drawn {
         for device in gpu.devices.iter() {
             more(device, view, page);
         }
     }
+}
+
+/// Numbers of vendor and device, and of the subsystem.
+fn ids(device: &GpuDevice) -> Option<String> {
+    let own = format!("{}:{}", known(&device.vendor_id)?, known(&device.device_id)?);
+    Some(match known(&device.subsystem_id) {
+        Some(subsystem) => format!("ids {own} of {subsystem}"),
+        None => format!("ids {own}"),
+    })
 }
 
 /// The displays that are plugged in.
@@ -117,6 +98,9 @@ fn more(device: &GpuDevice, view: &View<'_>, page: &mut Sheet) {
     };
     let told = joined(
         [
+            ids(device),
+            known(&device.revision).map(|revision| format!("revision {revision}")),
+            (device.boot_display.value() == Some(&true)).then(|| "showed the boot".to_owned()),
             known(&device.model),
             device
                 .memory_bytes

@@ -8,6 +8,9 @@ use crate::views::{
     sizes::count,
 };
 
+/// Columns below which only some of the table fits.
+const NARROW: usize = 85;
+
 pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
     let said = page.entry("pci");
     if let Some(gap) = pci.functions.gap() {
@@ -44,7 +47,13 @@ pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
     }
     page.gap();
     let rows: Vec<Vec<String>> = pci.functions.iter().map(|it| row(it, view)).collect();
-    page.table(&["address", "what", "who", "driver", "link", "slot"], &rows);
+    let heads = ["address", "what", "who", "driver", "link", "slot"];
+    // Narrow pages keep what matters most; the rest is told at full detail.
+    let columns: &[usize] = if page.room() < NARROW { &[0, 2, 3] } else { &[0, 1, 2, 3, 4, 5] };
+    let pick = |row: &[String]| columns.iter().filter_map(|at| row.get(*at).cloned()).collect();
+    let heads: Vec<&str> = columns.iter().filter_map(|at| heads.get(*at).copied()).collect();
+    let rows: Vec<Vec<String>> = rows.iter().map(|row| pick(row)).collect();
+    page.table(&heads, &rows);
     if let Some(list) = known(&pci.names_by) {
         page.gap();
         page.beside().quiet(format!("names by {list}"));

@@ -24,16 +24,11 @@ pub(super) fn print(usb: &Usb, view: &View<'_>, page: &mut Sheet) {
     for device in usb.devices.iter() {
         let idle = device.interfaces.iter().filter(|one| !one.driver.is_known()).count();
         if idle > 0 && !is_root(device) {
-            page.beside()
-                .tone(
-                    Tone::Alarm,
-                    format!(
-                        "{}: {} without a driver",
-                        name(device),
-                        count(idle, "interface", "interfaces")
-                    ),
-                )
-                .quiet(format!(", at {}", cell(&device.path)));
+            let without = count(idle, "interface", "interfaces");
+            page.beside().tone(
+                Tone::Alarm,
+                format!("{} at {}: {without} without a driver", name(device), cell(&device.path)),
+            );
         }
     }
     if !view.drawn || usb.devices.is_empty() {
