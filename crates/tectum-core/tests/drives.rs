@@ -214,6 +214,29 @@ fn what_device_mapper_made_is_told_apart(
 }
 
 #[test]
+fn a_drive_with_two_paths_counts_once() {
+    let report = with(|tree| {
+        for (name, host) in [("sdx", 9), ("sdy", 10)] {
+            let device = format!(
+                "sys/devices/pci0000:00/0000:00:05.0/host{host}/target{host}:0:0/{host}:0:0:0"
+            );
+            let folder = block(tree, name, &device, 4096);
+            tree.line(format!("{device}/wwid"), "naa.5000a1b2c3d4e5f6");
+            tree.folder(format!("{folder}/holders/dm-9"));
+        }
+    });
+    let storage = &report["inventory"]["storage"];
+    assert_eq!(
+        (&disk(&report, "sdx")["path_to"], &disk(&report, "sdy")["path_to"]),
+        (&Value::Null, &json!("sdx"))
+    );
+    let disks = storage["disks"].as_array().unwrap();
+    assert_eq!(storage["drives"], disks.len() - 1);
+    let sum: u64 = disks.iter().map(|disk| disk["size_bytes"].as_u64().unwrap()).sum();
+    assert_eq!(storage["total_bytes"], sum - 4096 * 512);
+}
+
+#[test]
 fn nothing_that_has_a_size_is_left_out() {
     let report = with(|tree| {
         for (name, sectors) in [("ram0", 128), ("ram1", 0), ("zd16", 2048), ("nbd3", 0)] {

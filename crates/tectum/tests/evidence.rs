@@ -57,6 +57,9 @@ fn why_says_what_was_tried_for_a_missing_value() {
 #[case("**.installed_bytes", 1)]
 #[case("readings.memory.*_bytes", 13)]
 #[case("memory.slots.A2.state", 1)]
+#[case("pci.functions.0000:82:00.0.driver_state", 1)]
+#[case("pci.functions.0000:8?:00.*.driver_state", 2)]
+#[case("network.addresses.192.0.2.21.interface", 1)]
 fn paths_name_values(#[case] path: &str, #[case] count: usize) {
     let ran = Place::new().run(&["why", path, "--from", GANNET, "--format", "json"]);
     if count == 0 {

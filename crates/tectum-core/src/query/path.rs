@@ -149,6 +149,18 @@ impl PathPattern {
     }
 }
 
+/// What is left of the parts behind those that a name with points in it takes up, if it does: the
+/// points of `0000:82:00.0` part it like any other.
+fn several<'a>(parts: &'a [Part], name: &str) -> Option<&'a [Part]> {
+    let pieces: Vec<&str> = name.split('.').collect();
+    let (own, rest) = parts.split_at_checked(pieces.len())?;
+    let fits = |(part, piece): (&Part, &&str)| match part {
+        Part::Named(glob) => glob.is_match(piece),
+        Part::Deep => false,
+    };
+    (pieces.len() > 1 && own.iter().zip(&pieces).all(fits)).then_some(rest)
+}
+
 fn matches(parts: &[Part], way: &[Step]) -> bool {
     match parts.split_first() {
         None => true,
@@ -159,9 +171,10 @@ fn matches(parts: &[Part], way: &[Step]) -> bool {
         }
         Some((Part::Named(glob), rest)) => match way.split_first() {
             None => false,
-            Some((step, ahead)) => {
-                step.iter().any(|name| glob.is_match(name)) && matches(rest, ahead)
-            }
+            Some((step, ahead)) => step.iter().any(|name| {
+                (glob.is_match(name) && matches(rest, ahead))
+                    || several(parts, name).is_some_and(|rest| matches(rest, ahead))
+            }),
         },
     }
 }

@@ -7,6 +7,12 @@ use crate::report::{
 record! {
     /// Disks, their partitions, and optical drives.
     Storage "storage" {
+        derived [drives, total_bytes];
+
+        /// Drives: what is reached by several paths counts once.
+        drives: Fact<u64>,
+        /// Size of them all in bytes.
+        total_bytes: Fact<u64>,
         /// Disks.
         disks: Parts<Disk>,
         /// Optical drives.
@@ -214,7 +220,7 @@ record! {
     Disk "disk" {
         identity [wwn], [model, serial], [kind, serial];
         place [address, bay];
-        names [name, scsi_address, held_by];
+        names [name, scsi_address, held_by, path_to];
         derived [unpartitioned_bytes];
 
         /// The kernel's name for it on this boot.
@@ -243,6 +249,8 @@ record! {
         serial: Fact<Serial>,
         /// World Wide Name, or another id unique in the world.
         wwn: Fact<WorldWideName>,
+        /// The name of a disk in front of it in the list to which it is another path.
+        path_to: Fact<Text>,
         /// The drive's firmware revision.
         firmware_revision: Fact<Text>,
         /// Size in bytes.

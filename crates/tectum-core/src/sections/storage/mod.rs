@@ -4,6 +4,7 @@ mod activity;
 mod attachment;
 mod nvme;
 mod queue;
+mod total;
 mod volume;
 
 use std::sync::Arc;
@@ -76,6 +77,8 @@ fn storage(lease: &Lease) -> Storage {
         Ok(names) => names,
         Err(gap) => {
             return Storage {
+                drives: Fact::gap(gap.clone()),
+                total_bytes: Fact::gap(gap.clone()),
                 disks: Parts::missing(gap.clone()),
                 optical_drives: Parts::missing(gap.clone()),
                 volumes: Parts::missing(gap.clone()),
@@ -101,7 +104,11 @@ fn storage(lease: &Lease) -> Storage {
         }
     }
     let rule = "block devices that stand for a drive";
+    total::find_paths(&mut disks);
+    let (count, total_bytes) = total::of(&disks);
     Storage {
+        drives: count,
+        total_bytes,
         disks: Parts::known(disks, listing_evidence(ROOT, rule)),
         optical_drives: Parts::known(drives, listing_evidence(ROOT, "SCSI devices of type 5")),
         volumes: Parts::known(
@@ -207,6 +214,7 @@ fn disk(device: &BlockDevice<'_>, kind: DiskKind, mounts: &Mounts) -> Disk {
         model: drive.model,
         serial: drive.serial,
         wwn: drive.wwn,
+        path_to: Fact::not_applicable("no other disk has its World Wide Name"),
         firmware_revision: drive.firmware_revision,
         size_bytes: sectors(&device.file("size")),
         optimal_transfer_bytes: attachment::optimal_transfer(device, sector.value().copied()),

@@ -21,11 +21,9 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
         said.plain(format!("disks: {}", why(gap)));
         return;
     }
-    let total = storage
-        .disks
-        .iter()
-        .filter_map(|disk| disk.size_bytes.value())
-        .fold(0u64, |sum, bytes| sum.saturating_add(*bytes));
+    let total = storage.total_bytes.value().copied().unwrap_or(0);
+    let drives = storage.drives.value().and_then(|it| usize::try_from(*it).ok()).unwrap_or(0);
+    let paths = storage.disks.len().saturating_sub(drives);
     let optical = match storage.optical_drives.len() {
         0 => String::new(),
         drives => format!(", {}", count(drives, "optical drive", "optical drives")),
@@ -34,7 +32,11 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
         0 => said.plain(format!("no disk{optical}")),
         disks => said
             .strong(disk_size(total, view.units))
-            .plain(format!(" on {}{optical}", count(disks, "disk", "disks"))),
+            .plain(format!(" on {}{optical}", count(drives.min(disks), "disk", "disks")))
+            .quiet(match paths {
+                0 => String::new(),
+                paths => format!(", reached by {} more", count(paths, "path", "paths")),
+            }),
     };
     let widest = storage.disks.iter().map(|disk| cell(&disk.name).chars().count()).max();
     for disk in storage.disks.iter() {
@@ -125,6 +127,7 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
     page.beside().quiet(joined(
         [
             Some(format!("{} at {}", cell(&disk.kind), cell(&disk.address))),
+            known(&disk.path_to).map(|other| format!("another path to {other}")),
             known(&disk.bay).map(|bay| format!("bay {bay}")),
             known(&disk.serial).map(|serial| format!("serial {serial}")),
             known(&disk.firmware_revision).map(|revision| format!("firmware {revision}")),
