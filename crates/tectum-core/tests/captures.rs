@@ -52,8 +52,8 @@ fn archive(bytes: &[u8]) -> Result<Archive, ArchiveError> {
 #[case::arm_board(Some("arm-board"))]
 #[case::demo(Some("gannet-before"))]
 fn a_capture_gives_the_inventory_it_was_made_with(#[case] machine: Option<&str>) {
-    let folder =
-        machine.map(|name| if RECORDED.contains(&name) { recorded(name) } else { demo(name) });
+    let folder = machine
+        .map(|name| if RECORDED.contains(&name) { recorded(name) } else { demo(name).into() });
     let tree = match &folder {
         None => Tree::live().unwrap(),
         Some(folder) => Tree::folder(folder.path()).unwrap(),

@@ -15,7 +15,7 @@ mod support;
 
 use rstest::rstest;
 use serde_json::{Value, json};
-use support::{demo, demo_with, json as of_report, look, recorded};
+use support::{demo, demo_with, json as of_report, look, recorded, recorded_to_change};
 use tectum_core::report::Report;
 use tectum_demo::{StructureBuilder, Tree, entry_point_32, table};
 
@@ -42,7 +42,7 @@ fn gap(report: &Report, at: &str) -> (String, String) {
 #[case("cloud-small")]
 #[case("arm-server")]
 fn without_the_whole_table_the_files_of_one_structure_each_say_the_same(#[case] name: &str) {
-    let folder = recorded(name);
+    let folder = recorded_to_change(name);
     let whole = of_report(&look(folder.path()));
     std::fs::remove_dir_all(folder.path().join("sys/firmware/dmi/tables")).unwrap();
     let report = look(folder.path());

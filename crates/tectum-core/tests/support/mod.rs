@@ -2,7 +2,11 @@
 
 #![allow(dead_code, reason = "each test file uses what it needs")]
 
-use std::{path::Path, sync::Arc, time::Duration};
+use std::{
+    path::{Path, PathBuf},
+    sync::Arc,
+    time::Duration,
+};
 
 use serde_json::Value;
 use tectum_core::{
@@ -15,15 +19,56 @@ use tempfile::TempDir;
 /// The recorded machines.
 pub const RECORDED: [&str; 4] = ["rack-2s", "cloud-small", "arm-server", "arm-board"];
 
-/// A recorded machine, unpacked.
-pub fn recorded(name: &str) -> TempDir {
-    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("tests/machines/{name}.tar.zst"));
-    let file = std::fs::File::open(&path).unwrap();
+/// A machine's folder, which may be shared with other tests: nobody changes it.
+pub struct Folder {
+    path: PathBuf,
+    _own: Option<TempDir>,
+}
+
+impl Folder {
+    pub fn path(&self) -> &Path {
+        &self.path
+    }
+}
+
+impl From<TempDir> for Folder {
+    fn from(own: TempDir) -> Self {
+        Self { path: own.path().to_owned(), _own: Some(own) }
+    }
+}
+
+/// A recorded machine, unpacked: once, for all tests, beside what they are compiled to.
+pub fn recorded(name: &str) -> Folder {
+    let archive = archive_of(name);
+    let length = std::fs::metadata(&archive).unwrap().len();
+    let shared = Path::new(env!("CARGO_TARGET_TMPDIR")).join(format!("{name}-{length}"));
+    if !shared.is_dir() {
+        let mut unpacked = tempfile::tempdir_in(env!("CARGO_TARGET_TMPDIR")).unwrap();
+        unpack(&archive, unpacked.path());
+        // Another test may have been faster; then its folder is as good as this one.
+        if std::fs::rename(unpacked.path(), &shared).is_ok() {
+            unpacked.disable_cleanup(true);
+        }
+    }
+    Folder { path: shared, _own: None }
+}
+
+/// A recorded machine, unpacked for one test that changes it.
+pub fn recorded_to_change(name: &str) -> TempDir {
     let folder = tempfile::tempdir().unwrap();
+    unpack(&archive_of(name), folder.path());
+    folder
+}
+
+fn archive_of(name: &str) -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("tests/machines/{name}.tar.zst"))
+}
+
+fn unpack(archive: &Path, folder: &Path) {
+    let file = std::fs::File::open(archive).unwrap();
     let mut archive = tar::Archive::new(zstd::Decoder::new(file).unwrap());
     archive.set_preserve_mtime(false);
-    archive.unpack(folder.path()).unwrap();
-    folder
+    archive.unpack(folder).unwrap();
 }
 
 /// What a recorded machine was built from.
