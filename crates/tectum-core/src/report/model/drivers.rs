@@ -47,7 +47,8 @@ record! {
         bus: Fact<Text>,
         /// The driver's name.
         name: Fact<Text>,
-        /// The module that it is from; none for what is built in.
+        /// The module that it is from; what is built in may name one too, which is not among those
+        /// that are loaded.
         module: Fact<Text>,
         /// Devices that it drives, by their names on the bus.
         devices: Fact<Vec<Text>>,

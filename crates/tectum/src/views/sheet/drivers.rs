@@ -48,7 +48,10 @@ pub(super) fn print(drivers: &Drivers, view: &View<'_>, page: &mut Sheet) {
             .in_use
             .iter()
             .map(|driver| {
-                let module = known(&driver.module).unwrap_or_else(|| "built in".to_owned());
+                let module = known(&driver.module)
+                    // A driver that is built in may have a module's folder all the same.
+                    .filter(|name| drivers.modules.iter().any(|it| cell(&it.name) == *name))
+                    .unwrap_or_else(|| "built in".to_owned());
                 vec![cell(&driver.bus), cell(&driver.name), module, cell(&driver.devices)]
             })
             .collect();
