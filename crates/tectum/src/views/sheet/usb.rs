@@ -17,6 +17,10 @@ pub(super) fn print(usb: &Usb, view: &View<'_>, page: &mut Sheet) {
     let buses = usb.devices.iter().filter(|device| is_root(device)).count();
     let devices = usb.devices.len() - buses;
     let on = count(buses, "bus", "buses");
+    if buses == 0 && devices == 0 {
+        said.plain("no bus");
+        return;
+    }
     match devices {
         0 => said.plain(format!("no device on {on}")),
         number => said.strong(count(number, "device", "devices")).plain(format!(" on {on}")),
