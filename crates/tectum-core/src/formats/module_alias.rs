@@ -18,6 +18,13 @@ pub struct Aliases<'a> {
     lengths: BTreeSet<usize>,
 }
 
+/// Longer patterns and devices are none that a kernel has: they would only cost time.
+const LONGEST: usize = 512;
+
+/// The most patterns that are tried for one device. Of a distribution's kernel, some hundred begin as
+/// a device does.
+const TRIALS: usize = 4096;
+
 /// One pattern.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Alias<'a> {
@@ -40,6 +47,9 @@ impl<'a> Aliases<'a> {
             else {
                 continue;
             };
+            if pattern.len() > LONGEST {
+                continue;
+            }
             let plain = pattern.find(['*', '?', '[', '\\']).unwrap_or(pattern.len());
             let beginning = pattern.get(..plain).unwrap_or_default();
             all.lengths.insert(plain);
@@ -59,13 +69,18 @@ impl<'a> Aliases<'a> {
         self.by_beginning.is_empty()
     }
 
-    /// The patterns that a device's `modalias` matches, in the order of their lines.
+    /// The patterns that a device's `modalias` matches, in the order of their lines; of more than
+    /// 4,096 that begin as it does, the first are tried.
     pub fn matching(&self, modalias: &str) -> Vec<Alias<'a>> {
+        if modalias.len() > LONGEST {
+            return Vec::new();
+        }
         let mut found: Vec<Alias<'a>> = self
             .lengths
             .iter()
             .filter_map(|length| self.by_beginning.get(modalias.get(..*length)?))
             .flatten()
+            .take(TRIALS)
             .filter(|alias| matches(alias.pattern.as_bytes(), modalias.as_bytes()))
             .copied()
             .collect();
@@ -181,6 +196,17 @@ mod tests {
         let modules: Vec<&str> = found.iter().map(|alias| alias.module).collect();
         assert_eq!(modules, ["virtio_pci", "nvme"]);
         assert!(aliases.matching("pci").is_empty());
+    }
+
+    #[test]
+    fn a_list_made_to_cost_time_costs_little() {
+        let pattern = format!("alias {}b m\n", "*a".repeat(200));
+        let aliases = Aliases::parse(&pattern);
+        assert!(aliases.matching(&"a".repeat(500)).is_empty());
+        let long = format!("alias {} m\n", "*".repeat(600));
+        assert!(Aliases::parse(&long).is_empty());
+        let many = "alias a* m\n".repeat(10_000);
+        assert_eq!(Aliases::parse(&many).matching("ab").len(), TRIALS);
     }
 
     proptest! {

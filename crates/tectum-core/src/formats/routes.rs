@@ -1,7 +1,10 @@
 //! Routes and addresses as the kernel lists them: `/proc/net/route`, `/proc/net/ipv6_route`,
 //! `/proc/net/if_inet6`, `/proc/net/fib_trie`, and resolv.conf(5).
 
-use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
+use std::{
+    collections::HashSet,
+    net::{IpAddr, Ipv4Addr, Ipv6Addr},
+};
 
 use super::{Line, lines, number};
 
@@ -165,6 +168,7 @@ pub fn if_inet6(text: &str) -> Vec<Assigned<'_>> {
 /// `/32 host LOCAL`. Tables repeat one another; each address is given once, in the order met.
 pub fn local_ipv4(text: &str) -> Vec<(Ipv4Addr, Line<'_>)> {
     let mut found: Vec<(Ipv4Addr, Line<'_>)> = Vec::new();
+    let mut seen = HashSet::new();
     let mut leaf: Option<(Ipv4Addr, Line<'_>)> = None;
     for line in lines(text) {
         let body = line.raw.trim();
@@ -173,7 +177,7 @@ pub fn local_ipv4(text: &str) -> Vec<(Ipv4Addr, Line<'_>)> {
         } else if body.starts_with("+--") {
             leaf = None;
         } else if let (Some((address, at)), "/32 host LOCAL") = (leaf, body)
-            && found.iter().all(|(known, _)| *known != address)
+            && seen.insert(address)
         {
             found.push((address, at));
         }

@@ -1,7 +1,10 @@
 //! How a drive hangs on its controller: its SCSI address, SAS link, bay and enclosure, and what is
 //! made of it (`Documentation/ABI/testing/sysfs-class-enclosure`, `sysfs-block`).
 
-use std::{collections::BTreeSet, sync::Arc};
+use std::{
+    collections::{BTreeSet, HashMap},
+    sync::Arc,
+};
 
 use super::queue::Speed;
 use crate::{
@@ -75,9 +78,9 @@ pub(super) fn sas_link(device: &BlockDevice<'_>, speed: Speed) -> Fact<Text> {
 
 /// The bay: what the enclosure calls it, what the SAS layer numbers it, or the slot of an NVMe
 /// controller.
-pub(super) fn bay(device: &BlockDevice<'_>, kind: DiskKind) -> Fact<Text> {
+pub(super) fn bay(device: &BlockDevice<'_>, kind: DiskKind, slots: &Slots) -> Fact<Text> {
     if kind == DiskKind::Nvme {
-        return pci_slot(device);
+        return slots.of(device);
     }
     match (enclosure_link(device), end_device(device)) {
         (Some(link), _) => Fact::known(
@@ -123,30 +126,43 @@ pub(super) fn enclosure(device: &BlockDevice<'_>) -> Fact<WorldWideName> {
     }
 }
 
-/// The slot whose address is that of the drive's controller
+/// The kernel's slots by the address of what sits in them, without its function
 /// (`Documentation/ABI/testing/sysfs-bus-pci`: slots).
-fn pci_slot(device: &BlockDevice<'_>) -> Fact<Text> {
-    const SLOTS: &str = "/sys/bus/pci/slots";
-    let none = || Gap::new(Why::NotProvided);
-    let Some(address) = device.path.pci_address() else {
-        return Fact::not_applicable("its controller is no PCI function");
-    };
-    let Some((slot_address, _function)) = address.rsplit_once('.') else {
-        return Fact::gap(none());
-    };
-    let names = match list(device.lease, SLOTS) {
-        Ok(names) => names,
-        Err(gap) => return Fact::gap(gap),
-    };
-    for name in names.iter().filter_map(|name| name.to_str()) {
-        let file = File::read(device.lease, format!("{SLOTS}/{name}/address"));
-        if file.text().trim() == slot_address {
-            let evidence =
-                file.evidence("the slot's folder, where its address is the controller's");
-            return Fact::known(Text::from(name), evidence);
-        }
+pub(super) struct Slots(Result<HashMap<String, Fact<Text>>, Gap>);
+
+impl Slots {
+    const ROOT: &str = "/sys/bus/pci/slots";
+
+    pub(super) fn read(lease: &Lease) -> Self {
+        Self(list(lease, Self::ROOT).map(|names| {
+            let names = names.iter().filter_map(|name| name.to_str());
+            names
+                .map(|name| {
+                    let file = File::read(lease, format!("{}/{name}/address", Self::ROOT));
+                    let rule = "the slot's folder, where its address is the controller's";
+                    (file.text().trim().to_owned(), file.fact(rule, |_| Some(Text::from(name))))
+                })
+                .collect()
+        }))
     }
-    Fact::gap(none().tried(SLOTS.into(), "no slot has the controller's address"))
+
+    /// The slot of a drive's controller.
+    fn of(&self, device: &BlockDevice<'_>) -> Fact<Text> {
+        let Some(address) = device.path.pci_address() else {
+            return Fact::not_applicable("its controller is no PCI function");
+        };
+        let slots = match &self.0 {
+            Ok(slots) => slots,
+            Err(gap) => return Fact::gap(gap.clone()),
+        };
+        let slot = address.rsplit_once('.').and_then(|(slot, _function)| slots.get(slot));
+        slot.cloned().unwrap_or_else(|| {
+            Fact::gap(
+                Gap::new(Why::NotProvided)
+                    .tried(Self::ROOT.into(), "no slot has the controller's address"),
+            )
+        })
+    }
 }
 
 /// Kernel names of what is made of a device: the links in its folder `holders`.

@@ -87,6 +87,7 @@ fn storage(lease: &Lease) -> Storage {
         }
     };
     let mounts = Mounts::read(lease);
+    let slots = attachment::Slots::read(lease);
     let origins = volume::origins(lease, &names);
     let mut disks = Vec::new();
     let mut drives = Vec::new();
@@ -98,7 +99,7 @@ fn storage(lease: &Lease) -> Storage {
         let Ok(path) = DevicePath::follow(lease, &folder) else { continue };
         let device = BlockDevice::new(lease, name, folder, path);
         match kind(&device) {
-            Role::Disk(kind) => disks.push(disk(&device, kind, &mounts)),
+            Role::Disk(kind) => disks.push(disk(&device, kind, &mounts, &slots)),
             Role::Optical => drives.push(optical(&device)),
             Role::NoDrive => volumes.extend(volume::volume(&device, &mounts, &origins)),
         }
@@ -182,7 +183,12 @@ fn kind(device: &BlockDevice<'_>) -> Role {
     })
 }
 
-fn disk(device: &BlockDevice<'_>, kind: DiskKind, mounts: &Mounts) -> Disk {
+fn disk(
+    device: &BlockDevice<'_>,
+    kind: DiskKind,
+    mounts: &Mounts,
+    slots: &attachment::Slots,
+) -> Disk {
     let link = &device.folder;
     let number = device.file("dev");
     let number = number.text();
@@ -206,7 +212,7 @@ fn disk(device: &BlockDevice<'_>, kind: DiskKind, mounts: &Mounts) -> Disk {
             address(device, kind),
         ),
         scsi_address: attachment::scsi_address(device),
-        bay: attachment::bay(device, kind),
+        bay: attachment::bay(device, kind, slots),
         enclosure: attachment::enclosure(device),
         vendor: drive.vendor,
         maker_id: of_card("device/manfid"),

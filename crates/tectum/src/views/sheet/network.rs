@@ -1,5 +1,7 @@
 //! The network: ports with hardware first, then what is made of them, addresses, routes.
 
+use std::collections::HashMap;
+
 use tectum_core::report::model::{InterfaceReadings, Network, NetworkInterface, NetworkRoute};
 
 use super::{View, cell, joined, known, why};
@@ -14,6 +16,7 @@ pub(super) fn print(network: &Network, view: &View<'_>, page: &mut Sheet) {
         said.plain(why(gap));
         return;
     }
+    let lookup = Lookup::new(network, view);
     let physical = network.interfaces.iter().filter(|one| is_physical(one)).count();
     let others = network.interfaces.len() - physical;
     match physical {
@@ -23,10 +26,10 @@ pub(super) fn print(network: &Network, view: &View<'_>, page: &mut Sheet) {
     .plain(format!(", {others} virtual"))
     .quiet(default_route(network).map(|way| format!(", {way}")).unwrap_or_default());
     for one in network.interfaces.iter().filter(|one| view.drawn || is_physical(one)) {
-        line(one, network, view, page);
+        line(one, &lookup, page);
     }
     for one in network.interfaces.iter() {
-        faults(one, view, page);
+        faults(one, &lookup, page);
     }
     let passing = view.report.readings.network.as_ref().map(|all| all.passing_interfaces.len());
     if let Some(number) = passing.filter(|number| *number > 0) {
@@ -36,7 +39,7 @@ pub(super) fn print(network: &Network, view: &View<'_>, page: &mut Sheet) {
         ));
     }
     if view.drawn {
-        more(network, view, page);
+        more(network, &lookup, view, page);
     }
 }
 
@@ -44,9 +47,36 @@ fn is_physical(one: &NetworkInterface) -> bool {
     one.physical.value() == Some(&true)
 }
 
-fn reading<'a>(one: &NetworkInterface, view: &'a View<'_>) -> Option<&'a InterfaceReadings> {
-    let all = view.report.readings.network.as_ref()?;
-    all.interfaces.iter().find(|reading| reading.name.value() == one.name.value())
+/// What is looked up for each interface.
+struct Lookup<'a> {
+    readings: HashMap<&'a str, &'a InterfaceReadings>,
+    addresses: HashMap<&'a str, Vec<String>>,
+}
+
+impl<'a> Lookup<'a> {
+    fn new(network: &'a Network, view: &View<'a>) -> Self {
+        let all = view.report.readings.network.as_ref();
+        let readings = all.into_iter().flat_map(|all| all.interfaces.iter());
+        let mut addresses: HashMap<&str, Vec<String>> = HashMap::new();
+        for address in network.addresses.iter() {
+            let Some(interface) = address.interface.value() else { continue };
+            let told = format!("{}/{}", cell(&address.address), cell(&address.prefix_length));
+            addresses.entry(interface).or_default().push(told);
+        }
+        Self {
+            readings: readings.filter_map(|one| Some((&**one.name.value()?, one))).collect(),
+            addresses,
+        }
+    }
+
+    fn reading(&self, one: &NetworkInterface) -> Option<&'a InterfaceReadings> {
+        self.readings.get(&**one.name.value()?).copied()
+    }
+
+    fn addresses(&self, one: &NetworkInterface) -> &[String] {
+        let own = one.name.value().and_then(|name| self.addresses.get(&**name));
+        own.map_or(&[], Vec::as_slice)
+    }
 }
 
 fn is_default(route: &NetworkRoute) -> bool {
@@ -58,15 +88,6 @@ fn default_route(network: &Network) -> Option<String> {
     Some(format!("default gateway {} by {}", cell(&route.gateway), cell(&route.interface)))
 }
 
-fn addresses(one: &NetworkInterface, network: &Network) -> Vec<String> {
-    network
-        .addresses
-        .iter()
-        .filter(|address| one.name.is_known() && address.interface.value() == one.name.value())
-        .map(|address| format!("{}/{}", cell(&address.address), cell(&address.prefix_length)))
-        .collect()
-}
-
 /// A speed as it is sold: in gigabits where it is whole ones.
 fn speed(megabits: u64) -> String {
     match megabits {
@@ -75,8 +96,8 @@ fn speed(megabits: u64) -> String {
     }
 }
 
-fn line(one: &NetworkInterface, network: &Network, view: &View<'_>, page: &mut Sheet) {
-    let now = reading(one, view);
+fn line(one: &NetworkInterface, lookup: &Lookup<'_>, page: &mut Sheet) {
+    let now = lookup.reading(one);
     let state = now.and_then(|now| known(&now.state)).filter(|state| state != "unknown");
     let carrier = now.and_then(|now| now.carrier.value().copied());
     let up = match (state.as_deref(), carrier) {
@@ -87,7 +108,7 @@ fn line(one: &NetworkInterface, network: &Network, view: &View<'_>, page: &mut S
         (Some(state), _) => state.to_owned(),
         (None, _) => String::new(),
     };
-    let own = addresses(one, network);
+    let own = lookup.addresses(one);
     let upper = known(&one.upper).map(|upper| format!("part of {upper}"));
     let kind = match is_physical(one) {
         true => None,
@@ -125,8 +146,8 @@ fn line(one: &NetworkInterface, network: &Network, view: &View<'_>, page: &mut S
     }
 }
 
-fn faults(one: &NetworkInterface, view: &View<'_>, page: &mut Sheet) {
-    let Some(now) = reading(one, view) else { return };
+fn faults(one: &NetworkInterface, lookup: &Lookup<'_>, page: &mut Sheet) {
+    let Some(now) = lookup.reading(one) else { return };
     let counted = [
         (now.receive_errors.value(), "received with errors"),
         (now.transmit_errors.value(), "not sent for errors"),
@@ -139,7 +160,7 @@ fn faults(one: &NetworkInterface, view: &View<'_>, page: &mut Sheet) {
     }
 }
 
-fn more(network: &Network, view: &View<'_>, page: &mut Sheet) {
+fn more(network: &Network, lookup: &Lookup<'_>, view: &View<'_>, page: &mut Sheet) {
     page.gap();
     let bytes =
         |value: Option<&u64>| value.map_or("·".to_owned(), |bytes| size(*bytes, view.units));
@@ -147,7 +168,7 @@ fn more(network: &Network, view: &View<'_>, page: &mut Sheet) {
         .interfaces
         .iter()
         .map(|one| {
-            let now = reading(one, view);
+            let now = lookup.reading(one);
             vec![
                 cell(&one.name),
                 cell(&one.kind),

@@ -1,5 +1,7 @@
 //! PCI functions: how many, which of them want a driver, then each.
 
+use std::collections::HashMap;
+
 use tectum_core::report::model::{DriverState, Pci, PciFunction, PciFunctionReadings};
 
 use super::{View, cell, joined, known, why};
@@ -17,6 +19,7 @@ pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
         said.plain(why(gap));
         return;
     }
+    let all = lookup(view);
     let bound = pci.functions.iter().filter(|it| it.driver.is_known()).count();
     match pci.functions.len() {
         0 => said.plain("no function on PCI"),
@@ -28,7 +31,7 @@ pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
         wants_a_driver(function, page);
     }
     for function in pci.functions.iter() {
-        let now = reading(function, view);
+        let now = reading(function, &all);
         if let Some((now, best)) = now.and_then(|now| slower(function, now)) {
             page.beside()
                 .plain(format!("{} ", short_name(function)))
@@ -46,7 +49,7 @@ pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
         return;
     }
     page.gap();
-    let rows: Vec<Vec<String>> = pci.functions.iter().map(|it| row(it, view)).collect();
+    let rows: Vec<Vec<String>> = pci.functions.iter().map(|it| row(it, &all)).collect();
     let heads = ["address", "what", "who", "driver", "link", "slot"];
     // Narrow pages keep what matters most; the rest is told at full detail.
     let columns: &[usize] = if page.room() < NARROW { &[0, 2, 3] } else { &[0, 1, 2, 3, 4, 5] };
@@ -60,9 +63,17 @@ pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
     }
 }
 
-fn reading<'a>(function: &PciFunction, view: &'a View<'_>) -> Option<&'a PciFunctionReadings> {
-    let all = view.report.readings.pci.as_ref()?;
-    all.functions.iter().find(|one| one.address.value() == function.address.value())
+/// Readings by address.
+type Lookup<'a> = HashMap<&'a str, &'a PciFunctionReadings>;
+
+fn lookup<'a>(view: &View<'a>) -> Lookup<'a> {
+    let all = view.report.readings.pci.as_ref();
+    let all = all.into_iter().flat_map(|all| all.functions.iter());
+    all.filter_map(|one| Some((&**one.address.value()?, one))).collect()
+}
+
+fn reading<'a>(function: &PciFunction, all: &Lookup<'a>) -> Option<&'a PciFunctionReadings> {
+    all.get(&**function.address.value()?).copied()
 }
 
 /// The maker and the device, by name or by number.
@@ -123,8 +134,8 @@ fn slower(function: &PciFunction, now: &PciFunctionReadings) -> Option<(String, 
         .then(|| (link(&speed, width), link(&best, widest)))
 }
 
-fn row(function: &PciFunction, view: &View<'_>) -> Vec<String> {
-    let link = reading(function, view)
+fn row(function: &PciFunction, all: &Lookup<'_>) -> Vec<String> {
+    let link = reading(function, all)
         .and_then(|now| Some(format!("{} x{}", known(&now.link_speed)?, now.link_width.value()?)));
     let place = known(&function.firmware_label).or_else(|| known(&function.slot));
     vec![

@@ -13,6 +13,9 @@ use crate::views::{
 /// A loop in what rests on what is a contradiction; so deep no real stack is.
 const DEEPEST: usize = 12;
 
+/// Devices that are drawn under one volume, each as often as it is led to.
+const MOST: usize = 200;
+
 pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
     let mut under: HashMap<String, Vec<String>> = HashMap::new();
     let mut names: HashMap<String, String> = HashMap::new();
@@ -37,7 +40,7 @@ pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
         let mounted = volume.mount_points.value().map_or(&[][..], Vec::as_slice);
         let points: Vec<&str> = mounted.iter().map(|point| point.0.as_str()).collect();
         let size = size_cell(&volume.size_bytes, |bytes| size(bytes, view.units));
-        let chain = chain(&name, &under, &names, 0);
+        let chain = chain(&name, &under, &names, 0, &mut MOST.clone());
         let mut said = page.beside();
         if !points.is_empty() {
             said = said.strong(points.join(", ")).quiet(" ◂ ");
@@ -75,15 +78,21 @@ fn chain(
     under: &HashMap<String, Vec<String>>,
     names: &HashMap<String, String>,
     depth: usize,
+    left: &mut usize,
 ) -> String {
     let Some(below) = under.get(name).filter(|below| !below.is_empty() && depth < DEEPEST) else {
         return String::new();
     };
     let each: Vec<String> = below
         .iter()
+        .take(*left)
         .map(|one| {
+            *left = left.saturating_sub(1);
+            if *left == 0 {
+                return "…".to_owned();
+            }
             let told = names.get(one).cloned().unwrap_or_else(|| one.clone());
-            format!("{told}{}", chain(one, under, names, depth + 1))
+            format!("{told}{}", chain(one, under, names, depth + 1, left))
         })
         .collect();
     match each.as_slice() {
@@ -120,6 +129,14 @@ mod tests {
     use rstest::rstest;
 
     use super::*;
+
+    #[test]
+    fn devices_that_rest_on_one_another_are_drawn_in_the_end() {
+        let all: Vec<String> = (0..20).map(|number| format!("dm-{number}")).collect();
+        let under = all.iter().map(|name| (name.clone(), all.clone())).collect();
+        let drawn = chain("dm-0", &under, &HashMap::new(), 0, &mut MOST.clone());
+        assert!(drawn.len() < 10_000 && drawn.contains('…'), "{}", drawn.len());
+    }
 
     #[rstest]
     #[case("nest-cold--store", "nest/cold-store")]
