@@ -275,6 +275,19 @@ fn partitions_are_as_they_were_made() {
         assert_eq!(found["start_bytes"], start);
         assert_eq!(found["aligned"], start.is_multiple_of(1 << 20));
     }
+    let free = list(&named(disks, "name", "sda")["free_spaces"]);
+    let told: Vec<(u64, u64)> = free
+        .iter()
+        .map(|one| (one["start_bytes"].as_u64().unwrap(), one["size_bytes"].as_u64().unwrap()))
+        .collect();
+    let parts = list(&named(disks, "name", "sda")["partitions"]);
+    let end =
+        |part: &Value| part["start_bytes"].as_u64().unwrap() + part["size_bytes"].as_u64().unwrap();
+    assert_eq!(
+        told[0],
+        (end(&parts[0]), parts[1]["start_bytes"].as_u64().unwrap() - end(&parts[0]))
+    );
+    assert_eq!(told[1], (end(&parts[1]), (3 << 30) - end(&parts[1])));
     let nvme = named(disks, "name", "nvme0n1");
     assert_eq!((&nvme["transport"], &nvme["write_cache"]), (&json!("pcie"), &json!("write back")));
     let sata = named(disks, "name", "sda");

@@ -267,7 +267,12 @@ impl Comparer {
         if is_part {
             self.within.push(label(after));
         }
-        for (index, field) in before.record.shape().fields.iter().enumerate() {
+        let shape = before.record.shape();
+        for (index, field) in shape.fields.iter().enumerate() {
+            // What follows from elsewhere is told there.
+            if shape.derived.contains(&field.name) {
+                continue;
+            }
             let mut tail = Pointer::root();
             tail.push(field.name);
             let old_at = Pointer::under(before.pointer, &tail);

@@ -61,8 +61,8 @@ pub use sensors::{
     SensorReadings, Sensors, ThermalZone, ZoneReading,
 };
 pub use storage::{
-    BootArea, Disk, DiskBus, DiskKind, DiskReadings, NvmeController, OpticalDrive, Partition,
-    Storage, StorageReadings, Volume, VolumeKind, VolumeMember, VolumeReadings,
+    BootArea, Disk, DiskBus, DiskKind, DiskReadings, FreeSpace, NvmeController, OpticalDrive,
+    Partition, Storage, StorageReadings, Volume, VolumeKind, VolumeMember, VolumeReadings,
 };
 pub use usb::{Usb, UsbDevice, UsbInterface};
 

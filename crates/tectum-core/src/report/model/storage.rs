@@ -221,7 +221,7 @@ record! {
         identity [wwn], [model, serial], [kind, serial];
         place [address, bay];
         names [name, scsi_address, held_by, path_to];
-        derived [unpartitioned_bytes];
+        derived [unpartitioned_bytes, free_spaces];
 
         /// The kernel's name for it on this boot.
         name: Fact<Text>,
@@ -301,6 +301,8 @@ record! {
         partition_table_uuid: Fact<Uuid>,
         /// What no partition takes, between them and at the end, in bytes.
         unpartitioned_bytes: Fact<u64>,
+        /// Where that is: between partitions and at the end, of a mebibyte or more.
+        free_spaces: Parts<FreeSpace>,
         /// The filesystem or other content on the whole disk.
         filesystem: Fact<Text>,
         /// That filesystem's label.
@@ -311,6 +313,18 @@ record! {
         mount_points: Fact<Vec<Text>>,
         /// Its partitions, in the order they lie on the disk.
         partitions: Parts<Partition>,
+    }
+}
+
+record! {
+    /// Space on a disk that no partition takes.
+    FreeSpace "free space" {
+        place [start_bytes];
+
+        /// Where it begins, in bytes from the disk's beginning.
+        start_bytes: Fact<u64>,
+        /// Size in bytes.
+        size_bytes: Fact<u64>,
     }
 }
 

@@ -254,6 +254,11 @@ fn disk(
         partition_table_uuid: record
             .property("ID_PART_TABLE_UUID", "as udev recorded it", |id| Some(Uuid::from(id))),
         unpartitioned_bytes: queue::unpartitioned(&sectors(&device.file("size")), &partitions),
+        free_spaces: queue::free_spaces(
+            &device.folder,
+            &sectors(&device.file("size")),
+            &partitions,
+        ),
         filesystem: content.filesystem,
         filesystem_label: content.label,
         filesystem_uuid: content.uuid,

@@ -11,10 +11,14 @@ use crate::{
     report::{
         fact::{Evidence, Fact, Gap, Why},
         kinds::Text,
-        model::{DiskKind, Partition},
+        model::{DiskKind, FreeSpace, Partition},
         record::Parts,
     },
-    sections::{block::BlockDevice, devices::is_numbered, file::File},
+    sections::{
+        block::BlockDevice,
+        devices::is_numbered,
+        file::{File, listing_evidence},
+    },
 };
 
 /// The chosen one of `none [mq-deadline] kyber`; a single word is chosen.
@@ -138,6 +142,51 @@ pub(super) fn unpartitioned(size: &Fact<u64>, partitions: &Parts<Partition>) -> 
                 .ok_or_else(|| Gap::new(Why::Invalid).hint("partitions reach beyond the disk"))
         })
         .by_rule("the disk's size, less what its partitions take, overlaps once")
+}
+
+/// Where no partition lies. What lies before the first one, up to a mebibyte, holds the table.
+pub(super) fn free_spaces(
+    folder: &str,
+    size: &Fact<u64>,
+    partitions: &Parts<Partition>,
+) -> Parts<FreeSpace> {
+    const LEAST: u64 = 1 << 20;
+    if let Some(gap) = partitions.gap() {
+        return Parts::missing(gap.clone());
+    }
+    if partitions.is_empty() {
+        let gap = Gap::new(Why::NotApplicable);
+        return Parts::missing(gap.tried(folder.into(), "has no partitions"));
+    }
+    let mut spaces = Vec::new();
+    let mut end = 0u64;
+    let mut space = |from: u64, to: &Fact<u64>, until: u64| {
+        let length = until.saturating_sub(from);
+        if length < LEAST || (from == 0 && length == LEAST) {
+            return;
+        }
+        let fact = |value: u64, rule: &'static str| {
+            Fact::known_from(value, to.evidence().to_vec()).by_rule(rule)
+        };
+        spaces.push(FreeSpace {
+            start_bytes: fact(from, "where the partitions in front of it end"),
+            size_bytes: fact(length, "from there to the next partition, or to the end"),
+        });
+    };
+    // They stand in the order of their starts.
+    for partition in partitions.iter() {
+        let (Some(start), Some(length)) =
+            (partition.start_bytes.value(), partition.size_bytes.value())
+        else {
+            continue;
+        };
+        space(end, &partition.start_bytes, *start);
+        end = end.max(start.saturating_add(*length));
+    }
+    if let Some(whole) = size.value() {
+        space(end, size, *whole);
+    }
+    Parts::known(spaces, listing_evidence(folder, "what its partitions leave"))
 }
 
 /// A row of `/proc/sys/dev/cdrom/info`: the words before the colon, and the value in the column of a
