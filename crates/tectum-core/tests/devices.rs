@@ -207,6 +207,25 @@ fn a_function_that_sleeps_is_not_woken() {
 }
 
 #[test]
+fn a_card_that_sleeps_is_not_asked_how_warm_it_is() {
+    let report = with(|tree| {
+        let card = "sys/devices/pci0000:00/0000:63:00.0";
+        tree.line(format!("{card}/power/runtime_status"), "suspended");
+        tree.line(format!("{card}/gpu_busy_percent"), 0);
+        tree.line(format!("{card}/hwmon/hwmon5/temp1_input"), 40_000);
+        tree.link("sys/class/hwmon/hwmon5", &format!("/{card}/hwmon/hwmon5"));
+        tree.link(format!("{card}/hwmon/hwmon5/device"), &format!("/{card}"));
+    });
+    let sources = report["sources"].to_string();
+    for asked in ["hwmon5/temp1_input", "0000:63:00.0/gpu_busy_percent"] {
+        let at = sources.find(asked).map(|at| &sources[at.saturating_sub(90)..at + 90]);
+        assert_eq!(at, None);
+    }
+    let mut channels = list(&report["readings"]["sensors"]["channels"]).iter();
+    assert!(channels.any(|it| it["device"] == "pci 0000:63:00.0" && it["value"].is_null()));
+}
+
+#[test]
 fn the_systems_own_list_of_ids_wins_where_it_is_newer() {
     let list_of = |version: &str| {
         format!("#\tVersion: {version}\nf5c7  Fathom Displays\n\t0300  FN-300 tide link\n")

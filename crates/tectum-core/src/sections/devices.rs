@@ -70,6 +70,17 @@ impl DevicePath {
     }
 }
 
+/// Why a device is not asked for what it measures: it sleeps, and asking would wake it
+/// (`Documentation/ABI/testing/sysfs-devices-power`).
+pub(super) fn sleeps(lease: &Lease, folder: &str) -> Option<Gap> {
+    let file = super::file::File::read(lease, format!("{folder}/power/runtime_status"));
+    (file.text().trim() == "suspended").then(|| {
+        Gap::new(Why::NotProvided)
+            .tried(std::sync::Arc::clone(file.path()), "says that the device sleeps")
+            .hint("reading would wake it")
+    })
+}
+
 /// Whether a name is a PCI function's: `0000:00:1f.2`.
 pub(super) fn is_pci_address(name: &str) -> bool {
     let Some((rest, function)) = name.rsplit_once('.') else { return false };

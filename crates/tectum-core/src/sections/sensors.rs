@@ -5,7 +5,7 @@
 
 use super::{
     Found, Section,
-    devices::{DevicePath, is_numbered, is_usb_device},
+    devices::{DevicePath, is_numbered, is_usb_device, sleeps},
     file::{File, list, listing_evidence, numbered},
 };
 use crate::{
@@ -113,6 +113,7 @@ fn chips(lease: &Lease) -> (Parts<SensorChip>, Parts<ChannelReading>) {
             listed.iter().filter_map(|name| name.to_str()).map(str::to_owned).collect();
         let chip_name: Fact<Text> = File::read(lease, format!("{folder}/name")).text_fact();
         let device = device(lease, &folder);
+        let sleeping = sleeps(lease, &format!("{folder}/device"));
         let mut parts = Vec::new();
         for (kind, _, channel) in channels(&listed) {
             let file = |what: &str| File::read(lease, format!("{folder}/{channel}_{what}"));
@@ -136,8 +137,14 @@ fn chips(lease: &Lease) -> (Parts<SensorChip>, Parts<ChannelReading>) {
                 device: device.clone(),
                 chip: chip_name.clone(),
                 channel: name(),
-                value: limit("input").or_known(|| limit("average")),
-                alarm: file("alarm").fact("1 is yes", number::flag),
+                value: match &sleeping {
+                    Some(gap) => Fact::gap(gap.clone()),
+                    None => limit("input").or_known(|| limit("average")),
+                },
+                alarm: match &sleeping {
+                    Some(gap) => Fact::gap(gap.clone()),
+                    None => file("alarm").fact("1 is yes", number::flag),
+                },
             });
         }
         chips.push(SensorChip {

@@ -12,7 +12,7 @@ use crate::{
         record::Parts,
     },
     sections::{
-        devices::is_numbered,
+        devices::{is_numbered, sleeps},
         file::{File, list, listing_evidence, meaningful},
     },
     source::Lease,
@@ -25,11 +25,13 @@ pub(super) struct Card<'a> {
     device: String,
     /// The driver's name for it: `card0`.
     name: Option<&'a String>,
+    /// Why it is not asked how it is doing, if it sleeps.
+    sleeps: Option<Gap>,
 }
 
 impl<'a> Card<'a> {
     pub(super) fn new(lease: &'a Lease, device: &str, name: Option<&'a String>) -> Self {
-        Self { lease, device: device.to_owned(), name }
+        Self { lease, device: device.to_owned(), name, sleeps: sleeps(lease, device) }
     }
 
     /// The connectors, which the kernel lists beside the cards: `card0-HDMI-A-1`.
@@ -66,6 +68,9 @@ impl<'a> Card<'a> {
         rule: &'static str,
         parse: fn(&str) -> Option<T>,
     ) -> Fact<T> {
+        if let Some(gap) = &self.sleeps {
+            return Fact::gap(gap.clone());
+        }
         let folder = format!("{}/hwmon", self.device);
         let names = match list(self.lease, &folder) {
             Ok(names) => names,
@@ -84,7 +89,11 @@ impl<'a> Card<'a> {
     }
 
     pub(super) fn readings(&self, address: Fact<Text>, link: Fact<Text>) -> GpuDeviceReadings {
-        let file = |name: &str| File::read(self.lease, format!("{}/{name}", self.device));
+        let awake = |name: &str, rule: &'static str| match &self.sleeps {
+            Some(gap) => Fact::gap(gap.clone()),
+            None => File::read(self.lease, format!("{}/{name}", self.device))
+                .fact(rule, number::decimal),
+        };
         GpuDeviceReadings {
             address,
             link,
@@ -99,12 +108,12 @@ impl<'a> Card<'a> {
                 number::decimal,
             ),
             fan_rpm: self.monitored(&["fan1_input"], "revolutions a minute", number::decimal),
-            busy_percent: file("gpu_busy_percent").fact("percent", number::decimal),
-            memory_used_bytes: file("mem_info_vram_used").fact("bytes", number::decimal),
+            busy_percent: awake("gpu_busy_percent", "percent"),
+            memory_used_bytes: awake("mem_info_vram_used", "bytes"),
             core_mhz: self
                 .monitored(&["freq1_input"], "hertz, by a million", number::decimal)
                 .map(|hertz: u64| hertz / 1_000_000)
-                .or_known(|| file("gt_cur_freq_mhz").fact("megahertz", number::decimal)),
+                .or_known(|| awake("gt_cur_freq_mhz", "megahertz")),
         }
     }
 }

@@ -10,7 +10,7 @@ use crate::{
         model::PciCapability,
         record::Parts,
     },
-    sections::file::File,
+    sections::{devices::sleeps, file::File},
     source::Lease,
 };
 
@@ -32,11 +32,8 @@ pub(super) struct Registers {
 /// and is slow to read.
 pub(super) fn space(lease: &Lease, address: &str) -> Result<File, Gap> {
     let folder = format!("{}/{address}", super::FUNCTIONS);
-    let sleeps = File::read(lease, format!("{folder}/power/runtime_status"));
-    if sleeps.text().trim() == "suspended" {
-        return Err(Gap::new(Why::NotProvided)
-            .tried(Arc::clone(sleeps.path()), "says that the function sleeps")
-            .hint("reading its configuration would wake it"));
+    if let Some(gap) = sleeps(lease, &folder) {
+        return Err(gap);
     }
     Ok(File::read_head(lease, format!("{folder}/config"), 256))
 }
