@@ -594,3 +594,10 @@ fn hubs_and_devices_hang_together() {
     );
     assert_eq!(one(devices, "path", "usb3")["controller"], "pci 0000:00:14.0");
 }
+
+#[test]
+fn a_bus_that_the_kernel_lacks_is_told_by_the_list_of_buses() {
+    let report = with(|tree| tree.remove("sys/bus/usb"));
+    assert_eq!(report["inventory"]["usb"]["devices"], json!([]));
+    assert_eq!(report["evidence"]["/inventory/usb/devices"][0]["source"], "/sys/bus");
+}

@@ -143,6 +143,14 @@ impl File {
             .and_then(|text| meaningful(&text).map(T::from))
     }
 
+    /// The NUMA node that a device is near to (`Documentation/ABI/testing/sysfs-bus-pci`).
+    pub(super) fn numa_node(&self) -> Fact<u64> {
+        self.fact("a number; -1 is none", crate::formats::number::signed).and_then(|node| {
+            u64::try_from(node)
+                .map_err(|_| Gap::new(Why::NotApplicable).hint("-1 says that it is near to none"))
+        })
+    }
+
     /// The fact that a line `key : value` gives.
     pub(super) fn entry_fact<T>(
         &self,

@@ -55,8 +55,8 @@ fn order(path: &str) -> (u64, Vec<u64>) {
 }
 
 fn look(lease: &Lease) -> Usb {
-    let names = match on_bus(lease, DEVICES) {
-        Ok(names) => names,
+    let (names, told_by) = match on_bus(lease, DEVICES) {
+        Ok(found) => found,
         Err(gap) => {
             return Usb { devices: Parts::missing(gap.clone()), names_by: Fact::gap(gap) };
         }
@@ -77,7 +77,7 @@ fn look(lease: &Lease) -> Usb {
     let known = IdNames::read(lease, Ids::Usb, &vendors);
     let devices = paths.iter().filter_map(|path| device(lease, path, &known)).collect();
     let rule = "every name that is a root hub's or a device's";
-    Usb { devices: Parts::known(devices, listing_evidence(DEVICES, rule)), names_by: known.list() }
+    Usb { devices: Parts::known(devices, listing_evidence(told_by, rule)), names_by: known.list() }
 }
 
 /// Words of a device's or interface's class (USB-IF class codes).

@@ -165,10 +165,6 @@ fn pci_device(
         listing_evidence(FUNCTIONS, "the function's name in the folder").raw(name),
     );
     let proprietary = card::Proprietary::read(lease, name);
-    let numa = file("numa_node").fact("a number; -1 is none", number::signed).and_then(|node| {
-        u64::try_from(node)
-            .map_err(|_| Gap::new(Why::NotApplicable).hint("-1 says that it is near to none"))
-    });
     let device = GpuDevice {
         address: address.clone(),
         class: class.fact("the name of the PCI class code", |text| {
@@ -202,7 +198,7 @@ fn pci_device(
         link_at_best: pci::link(lease, name, "max"),
         unique_id: file("unique_id").text_fact(),
         uuid: proprietary.text("GPU UUID"),
-        numa_node: numa,
+        numa_node: file("numa_node").numa_node(),
         connectors: card.connectors(),
     };
     let readings = card.readings(address, pci::link(lease, name, "current"));

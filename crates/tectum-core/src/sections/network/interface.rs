@@ -160,14 +160,7 @@ fn interface(lease: &Lease, name: &str, places: &pci::Places) -> Option<NetworkI
             None => Fact::not_applicable(VIRTUAL),
         },
         numa_node: match &one.device {
-            Some(_) => {
-                let file = one.file("device/numa_node");
-                file.fact("a number; -1 is none", number::signed).and_then(|node| {
-                    u64::try_from(node).map_err(|_| {
-                        Gap::new(Why::NotApplicable).hint("-1 says that it is near to none")
-                    })
-                })
-            }
+            Some(_) => one.file("device/numa_node").numa_node(),
             None => Fact::not_applicable(VIRTUAL),
         },
         upper: link_name(

@@ -45,6 +45,8 @@ pub(super) const SECTION: Section = Section {
     survey,
 };
 
+/// The buses that the kernel knows.
+const BUSES: &str = "/sys/bus";
 /// Every function, a link each.
 pub(super) const FUNCTIONS: &str = "/sys/bus/pci/devices";
 
@@ -57,8 +59,8 @@ fn survey(lease: &Lease) -> Found {
 }
 
 fn look(lease: &Lease) -> (Pci, PciReadings) {
-    let names = match on_bus(lease, FUNCTIONS) {
-        Ok(names) => names,
+    let (names, told_by) = match on_bus(lease, FUNCTIONS) {
+        Ok(found) => found,
         Err(gap) => {
             let pci =
                 Pci { functions: Parts::missing(gap.clone()), names_by: Fact::gap(gap.clone()) };
@@ -88,20 +90,25 @@ fn look(lease: &Lease) -> (Pci, PciReadings) {
         .filter_map(|address| function(lease, address, &known, &matcher, &places))
         .collect();
     let readings = functions.iter().filter_map(|function| reading(lease, function)).collect();
-    let evidence = || listing_evidence(FUNCTIONS, "every name that is a function's address");
+    let evidence = || listing_evidence(told_by, "every name that is a function's address");
     (
         Pci { functions: Parts::known(functions, evidence()), names_by: known.list() },
         PciReadings { functions: Parts::known(readings, evidence()) },
     )
 }
 
-/// The names of a bus's devices; a bus that the kernel does not know has none.
-pub(super) fn on_bus(lease: &Lease, devices: &str) -> Result<std::sync::Arc<[OsString]>, Gap> {
+/// The names of a bus's devices, with the folder that says so; a bus that the kernel does not list
+/// among its buses has none.
+pub(super) fn on_bus(
+    lease: &Lease,
+    devices: &'static str,
+) -> Result<(std::sync::Arc<[OsString]>, &'static str), Gap> {
     match list(lease, devices) {
-        Err(gap) if gap.why == Why::NotProvided && list(lease, "/sys/bus").is_ok() => {
-            Ok(std::sync::Arc::default())
+        Ok(names) => Ok((names, devices)),
+        Err(gap) if gap.why == Why::NotProvided && list(lease, BUSES).is_ok() => {
+            Ok((std::sync::Arc::default(), BUSES))
         }
-        answer => answer,
+        Err(gap) => Err(gap),
     }
 }
 
@@ -181,10 +188,6 @@ fn function(
         unbound(link_name(lease, &format!("{folder}/driver"), "the driver that the link leads to"));
     let modules = matcher.modules(&file("modalias"));
     let decoded = configuration::Decoded::read(&configuration::space(lease, address));
-    let numa = file("numa_node").fact("a number; -1 is none", number::signed).and_then(|node| {
-        u64::try_from(node)
-            .map_err(|_| Gap::new(Why::NotApplicable).hint("-1 says that it is near to none"))
-    });
     let count = |name: &str| file(name).fact("a decimal number", number::decimal);
     Some(PciFunction {
         address: Fact::known(
@@ -212,7 +215,7 @@ fn function(
             0 => Err(Gap::new(Why::NotApplicable).hint("0 says that it has none")),
             irq => Ok(irq),
         }),
-        numa_node: numa,
+        numa_node: file("numa_node").numa_node(),
         iommu_group: link_name(
             lease,
             &format!("{folder}/iommu_group"),

@@ -4,7 +4,7 @@
 use crate::{
     formats::number,
     report::{
-        fact::{Fact, Gap, Why},
+        fact::{Fact, Why},
         kinds::Text,
         model::NvmeController,
         record::Parts,
@@ -70,13 +70,7 @@ fn controller(lease: &Lease, name: &str) -> Option<NvmeController> {
         controller_id: file("cntlid").fact("a decimal number", number::decimal),
         subsystem: file("subsysnqn").text_fact(),
         kind: file("cntrltype").text_fact(),
-        numa_node: file("numa_node").fact("a number; -1 is none", number::signed).and_then(
-            |node| {
-                u64::try_from(node).map_err(|_| {
-                    Gap::new(Why::NotApplicable).hint("-1 says that it is near to none")
-                })
-            },
-        ),
+        numa_node: file("numa_node").numa_node(),
         namespaces: namespaces(lease, &folder, name),
     })
 }

@@ -38,11 +38,8 @@ pub(super) fn depth(device: &BlockDevice<'_>, kind: DiskKind) -> Fact<u64> {
 }
 
 pub(super) fn numa_node(device: &BlockDevice<'_>) -> Fact<u64> {
-    let of = |file: &str| device.file(file).fact("a number; -1 is none", number::signed);
-    of("device/numa_node").or_known(|| of("device/device/numa_node")).and_then(|node| {
-        u64::try_from(node)
-            .map_err(|_| Gap::new(Why::NotApplicable).hint("-1 says that it is near to none"))
-    })
+    let of = |file: &str| device.file(file).numa_node();
+    of("device/numa_node").or_known(|| of("device/device/numa_node"))
 }
 
 /// What the drive says of itself in its characteristics page (SBC-5 clause 6.6.2).

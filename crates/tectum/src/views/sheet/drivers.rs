@@ -41,7 +41,7 @@ pub(super) fn print(drivers: &Drivers, view: &View<'_>, page: &mut Sheet) {
     }
     page.gap();
     let rows: Vec<Vec<String>> = drivers.modules.iter().map(|module| row(module, view)).collect();
-    page.table(&["module", ">size", ">users", "used by", "version", "parameters"], &rows);
+    page.table(&["module", "version", "needed by", ">in use", "parameters", ">memory"], &rows);
     if !drivers.in_use.is_empty() {
         page.gap();
         let rows: Vec<Vec<String>> = drivers
@@ -69,10 +69,10 @@ fn row(module: &KernelModule, view: &View<'_>) -> Vec<String> {
     let list = |text: String| if text.is_empty() { "·".to_owned() } else { text };
     vec![
         cell(&module.name),
-        size_cell(&module.size_bytes, |bytes| size(bytes, view.units)),
-        users.map_or_else(|| "·".to_owned(), |users| cell(&users.users)),
-        list(cell(&module.used_by)),
         cell(&module.version),
+        list(cell(&module.used_by)),
+        users.map_or_else(|| "·".to_owned(), |users| cell(&users.users)),
         list(cell(&module.parameters)),
+        size_cell(&module.size_bytes, |bytes| size(bytes, view.units)),
     ]
 }
