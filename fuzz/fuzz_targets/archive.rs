@@ -5,7 +5,7 @@
 use std::path::Path;
 
 use libfuzzer_sys::fuzz_target;
-use tectum_core::source::{Archive, Door, Packing};
+use tectum_survey::source::{Archive, Door, Packing};
 
 fuzz_target!(|bytes: &[u8]| {
     // Plain, so that the fuzzer need not learn to compress.

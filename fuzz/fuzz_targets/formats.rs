@@ -3,9 +3,7 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use tectum_core::formats::{
-    assignment, calendar, colon, cpuinfo, device_tree, fstab, kernel_parameters, mountinfo, number, number_list, udev, vital_product_data,
-};
+use tectum_survey::formats::{assignment, calendar, colon, cpuinfo, device_tree, fstab, kernel_parameters, mountinfo, number, number_list, udev, vital_product_data};
 
 fuzz_target!(|bytes: &[u8]| {
     let _ = vital_product_data::unit_serial_number(bytes);

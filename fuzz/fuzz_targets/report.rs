@@ -3,7 +3,7 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use tectum_core::report::Report;
+use tectum_report::report::Report;
 
 fuzz_target!(|bytes: &[u8]| {
     let Ok(report) = Report::from_json(bytes) else { return };

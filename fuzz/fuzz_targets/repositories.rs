@@ -4,7 +4,7 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use tectum_core::formats::{kernel_version, pressure, release_order, repositories};
+use tectum_survey::formats::{kernel_version, pressure, release_order, repositories};
 
 fuzz_target!(|bytes: &[u8]| {
     let Ok(text) = std::str::from_utf8(bytes) else { return };

@@ -2,11 +2,14 @@
 
 use std::{io, path::PathBuf, process::ExitCode};
 
-use tectum_core::{
-    extra::PatternError,
-    query::PathError,
+use tectum_report::{
+    json::read::ReadError,
+    query::{NoSuchField, PathError},
     redact::RedactError,
-    report::{read::ReadError, save::SaveError},
+    save::SaveError,
+};
+use tectum_survey::{
+    extra::PatternError,
     source::{AccessError, ArchiveError, OpenError},
 };
 
@@ -48,8 +51,12 @@ pub(crate) enum Failure {
     #[error("there is no demo machine {given:?}; there are {}", .known.join(", "))]
     NoSuchDemo { given: String, known: Vec<&'static str> },
     /// Nothing at a path.
-    #[error("cannot read {}: {cause}", .path.display())]
-    Subject { path: PathBuf, cause: io::Error },
+    #[error("cannot read {}", .path.display())]
+    Subject {
+        path: PathBuf,
+        #[source]
+        cause: io::Error,
+    },
     /// A file too large to be a report.
     #[error("{} is {bytes} bytes long, more than any report: {limit} bytes are the most that is read", .path.display())]
     TooLarge { path: PathBuf, bytes: u64, limit: u64 },
@@ -57,8 +64,12 @@ pub(crate) enum Failure {
     #[error(transparent)]
     Open(#[from] OpenError),
     /// An archive that cannot be a subject.
-    #[error("{}: {cause}", .path.display())]
-    Archive { path: PathBuf, cause: ArchiveError },
+    #[error("{}", .path.display())]
+    Archive {
+        path: PathBuf,
+        #[source]
+        cause: ArchiveError,
+    },
     /// A kind of identifying text that is none.
     #[error("there is no kind {given:?}; the kinds are {}", .known.join(", "))]
     NoSuchKind { given: String, known: Vec<&'static str> },
@@ -71,11 +82,11 @@ pub(crate) enum Failure {
     )]
     StandsStill(String),
     /// The running machine's counters could not be read.
-    #[error("cannot watch the machine: {0}")]
+    #[error("cannot watch the machine")]
     Watch(#[from] AccessError),
-    /// A path that names nothing.
-    #[error("nothing stands at {path:?}{}", hint(.near))]
-    NothingAt { path: String, near: Vec<String> },
+    /// A path that no report can have.
+    #[error(transparent)]
+    NoSuchField(#[from] NoSuchField),
     /// A text that is no path into a report.
     #[error(transparent)]
     Path(#[from] PathError),
@@ -86,8 +97,12 @@ pub(crate) enum Failure {
     #[error(transparent)]
     Redact(#[from] RedactError),
     /// A file that is no report.
-    #[error("{}: {cause}", .path.display())]
-    Report { path: PathBuf, cause: ReadError },
+    #[error("{}", .path.display())]
+    Report {
+        path: PathBuf,
+        #[source]
+        cause: ReadError,
+    },
     /// A file that could not be written.
     #[error(transparent)]
     Save(#[from] SaveError),
@@ -98,13 +113,13 @@ pub(crate) enum Failure {
     #[error("the shipped demo machine {name:?} cannot be read: {cause}")]
     DemoDescription { name: &'static str, cause: String },
     /// A temporary folder that could not be made.
-    #[error("cannot make a folder for the demo: {0}")]
-    Folder(io::Error),
+    #[error("cannot make a folder for the demo")]
+    Folder(#[source] io::Error),
     /// Something stands where the demo would write.
     #[error("{} is there already; name a folder that is new or empty", .0.display())]
     DemoStands(PathBuf),
     /// Output that could not be written.
-    #[error("cannot write the output: {0}")]
+    #[error("cannot write the output")]
     Output(#[from] io::Error),
 }
 
@@ -116,7 +131,7 @@ impl Failure {
             | Self::NothingLeft
             | Self::NoSuchDemo { .. }
             | Self::NoSuchKind { .. }
-            | Self::NothingAt { .. }
+            | Self::NoSuchField(_)
             | Self::Path(_)
             | Self::Pattern(_)
             | Self::StandsStill(_)
@@ -124,10 +139,6 @@ impl Failure {
             _ => FAILED,
         }
     }
-}
-
-fn hint(near: &[String]) -> String {
-    if near.is_empty() { String::new() } else { format!("; there are {}", near.join(", ")) }
 }
 
 #[cfg(test)]

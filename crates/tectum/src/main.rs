@@ -22,7 +22,7 @@ fn main() -> ExitCode {
         }
     };
     let mut terminal = Terminal::new(cli.color);
-    match commands::run(cli.command, &mut terminal) {
+    match commands::run(&cli, &mut terminal) {
         Ok(status) => status.into(),
         // Whoever read the output wants no more of it.
         Err(failure) if closed_pipe(&failure) => exit::DONE.into(),

@@ -8,13 +8,17 @@ use std::{
 };
 
 use jiff::Timestamp;
-use tectum_core::{
-    report::{Report, Taken, read::SIZE_LIMIT},
+use tectum_demo::{MACHINES, Shipped};
+use tectum_report::{
+    json::read::SIZE_LIMIT,
+    query::Path as ReportPath,
+    report::{Report, Taken},
+};
+use tectum_survey::{
     sections::{SECTIONS, Section, named},
     source::{Archive, Door, Packing, Tree},
     survey::{Event, Plan, survey},
 };
-use tectum_demo::{MACHINES, Shipped};
 
 use crate::exit::Failure;
 
@@ -72,6 +76,13 @@ pub(crate) fn sections(only: &[String], skip: &[String]) -> Result<Vec<&'static 
         .filter(|section| !skip.contains(&section.name))
         .collect();
     if chosen.is_empty() { Err(Failure::NothingLeft) } else { Ok(chosen) }
+}
+
+/// A path into a report, which some report can have.
+pub(crate) fn path(given: &str) -> Result<ReportPath, Failure> {
+    let path: ReportPath = given.parse()?;
+    path.check()?;
+    Ok(path)
 }
 
 /// What a subject turned out to be.
@@ -157,7 +168,7 @@ pub(crate) fn surveyed(
         sections: plan.sections.iter().map(|section| section.name.to_owned()).collect(),
         elapsed_ms: u64::try_from(result.elapsed.as_millis()).unwrap_or(u64::MAX),
     };
-    Report::new(result, taken)
+    result.into_report(taken)
 }
 
 /// A file: a capture or other archive by its first bytes, else a saved report.

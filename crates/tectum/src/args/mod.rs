@@ -7,7 +7,7 @@ use clap::{
 };
 
 use jiff::SignedDuration;
-use tectum_core::{extra::USUAL_EXTRA_LIMIT, sections::Section, survey::Plan};
+use tectum_survey::{extra::USUAL_EXTRA_LIMIT, sections::Section, survey::Plan};
 
 use crate::subject::Subject;
 
@@ -22,6 +22,9 @@ pub(crate) struct Cli {
     /// Whether to colour what is printed.
     #[arg(long, value_enum, default_value_t, global = true, value_name = "WHEN")]
     pub(crate) color: Color,
+    /// How to write sizes and other quantities.
+    #[arg(long, value_enum, default_value_t, global = true)]
+    pub(crate) units: Units,
     #[command(subcommand)]
     pub(crate) command: Command,
 }
@@ -43,8 +46,8 @@ pub(crate) enum Command {
     Demo(DemoArgs),
     /// The sections of a survey.
     Sections(SectionsArgs),
-    /// The JSON Schema of a report.
-    Schema,
+    /// The JSON Schema of a report or a comparison.
+    Schema(SchemaArgs),
 }
 
 #[derive(Debug, Args)]
@@ -64,9 +67,6 @@ pub(crate) struct SurveyArgs {
     /// How much to print.
     #[arg(long, value_enum, default_value_t)]
     pub(crate) detail: Detail,
-    /// How to write sizes.
-    #[arg(long, value_enum, default_value_t)]
-    pub(crate) units: Units,
     /// Save the report here instead of printing it (`-` prints it as JSON).
     #[arg(long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
@@ -180,6 +180,23 @@ pub(crate) struct SectionsArgs {
 }
 
 #[derive(Debug, Args)]
+pub(crate) struct SchemaArgs {
+    /// Of what.
+    #[arg(value_enum, default_value_t)]
+    pub(crate) of: Form,
+}
+
+/// A form that has a schema.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Form {
+    /// What `survey` saves.
+    #[default]
+    Report,
+    /// What `compare --format json` prints.
+    Comparison,
+}
+
+#[derive(Debug, Args)]
 pub(crate) struct CompareArgs {
     /// The state before.
     #[arg(value_name = "A", value_parser = subject())]
@@ -190,12 +207,18 @@ pub(crate) struct CompareArgs {
     /// Compare what moves by itself too: free memory, frequencies, times.
     #[arg(long)]
     pub(crate) readings: bool,
-    /// All sections but this one; may be given again.
-    #[arg(long, value_name = "SECTION")]
+    /// Only what this path names (`memory.modules`, `**.serial`); may be given again.
+    #[arg(long, value_name = "PATH")]
+    pub(crate) only: Vec<String>,
+    /// Not what this path names; may be given again.
+    #[arg(long, value_name = "PATH")]
     pub(crate) skip: Vec<String>,
     /// How to print it.
     #[arg(long, value_enum, default_value_t)]
     pub(crate) format: Format,
+    /// How much to print: at `full`, what follows from each change too.
+    #[arg(long, value_enum, default_value_t)]
+    pub(crate) detail: Detail,
     #[command(flatten)]
     pub(crate) patience: Patience,
     /// Say nothing on standard error but errors.
@@ -247,13 +270,13 @@ pub(crate) enum Detail {
 /// How to write sizes.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, ValueEnum)]
 pub(crate) enum Units {
-    /// Powers of 1024: KiB, MiB, GiB.
+    /// As people read them, sizes in powers of 1024: KiB, MiB, GiB.
     #[default]
     Iec,
-    /// Powers of 1000: kB, MB, GB.
+    /// As people read them, sizes in powers of 1000: kB, MB, GB.
     Si,
-    /// Plain bytes.
-    Bytes,
+    /// Whole numbers of the report's own units: bytes, MHz, thousandths of a degree.
+    Exact,
 }
 
 fn duration(text: &str) -> Result<Duration, String> {

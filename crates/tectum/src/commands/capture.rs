@@ -4,11 +4,12 @@ use std::{
     io::{self, Write},
     path::Path,
 };
+use tectum_report::leaf::Bytes;
 
 use sha2::{Digest, Sha256};
-use tectum_core::{
+use tectum_report::save::write_whole;
+use tectum_survey::{
     extra::{ExtraPattern, read_extra},
-    report::save::write_whole,
     source::Outcome,
 };
 
@@ -16,7 +17,7 @@ use crate::{
     args::CaptureArgs,
     exit::{DONE, Failure, Status},
     subject::{Opened, TOOL, open, sections, surveyed},
-    views::{Terminal, sizes::size},
+    views::{Terminal, quantity::size},
 };
 
 pub(super) fn run(args: &CaptureArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
@@ -37,7 +38,7 @@ pub(super) fn run(args: &CaptureArgs, terminal: &mut Terminal) -> Result<Status,
     for extra in read_extra(door, &also, limit, plan.access_deadline) {
         let cut = match extra.outcome {
             Outcome::Done => continue,
-            Outcome::Cut => format!(" {}", size(limit as u64, crate::args::Units::Iec)),
+            Outcome::Cut => format!(" {}", size(Bytes(limit as u64), crate::args::Units::Iec)),
             _ => String::new(),
         };
         terminal.remark(&format!("{extra}{cut}"));

@@ -2,36 +2,41 @@
 
 use std::io::Write;
 
-use serde::Serialize;
-use tectum_core::{
-    compare::{Comparison, Scope, compare},
-    report::{Report, write::Plain},
+use tectum_report::{
+    compare::{Change, Comparison, Scope, compare, summary},
+    query::{Path, Selection},
+    report::Report,
 };
 
 use crate::{
-    args::{CompareArgs, Format},
+    args::{CompareArgs, Detail, Format, Units},
     exit::{DIFFERENT, DONE, Failure, Status},
-    subject::{report, sections},
+    subject::{path, report, sections},
     views::{Sheet, Terminal, changes},
 };
 
-pub(super) fn run(args: &CompareArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
-    let chosen = sections(&[], &args.skip)?;
-    let plan = args.patience.plan(chosen);
+pub(super) fn run(
+    args: &CompareArgs,
+    units: Units,
+    terminal: &mut Terminal,
+) -> Result<Status, Failure> {
+    let paths = |given: &[String]| given.iter().map(|given| path(given)).collect::<Result<_, _>>();
+    let (only, skip): (Vec<Path>, Vec<Path>) = (paths(&args.only)?, paths(&args.skip)?);
+    let plan = args.patience.plan(sections(&[], &[])?);
     let before = report(&args.before, &plan, &mut |_| {})?;
     let after = report(&args.after, &plan, &mut |_| {})?;
     let scope = if args.readings { Scope::InventoryAndReadings } else { Scope::Inventory };
-    let result = compare(&before, &after, scope);
+    let mut result = compare(&before, &after, scope);
+    Filter::new(&before, &after, only, skip).apply(&mut result);
     match args.format {
         Format::Json => {
             let out = terminal.out();
-            let document = Document::new(&before, &after, &result);
-            serde_json::to_writer_pretty(&mut *out, &document).map_err(std::io::Error::from)?;
+            serde_json::to_writer_pretty(&mut *out, &result).map_err(std::io::Error::from)?;
             writeln!(out)?;
         }
         Format::Text => {
             let mut page = Sheet::new(terminal.width());
-            changes::print(&before, &after, &result, &mut page);
+            changes::print(&result, args.detail == Detail::Full, units, &mut page);
             terminal.print(&page)?;
         }
     }
@@ -41,39 +46,50 @@ pub(super) fn run(args: &CompareArgs, terminal: &mut Terminal) -> Result<Status,
     Ok(if result.changes.is_empty() { DONE } else { DIFFERENT })
 }
 
-/// A comparison with the reports it is of.
-#[derive(Serialize)]
-struct Document<'a> {
-    format: &'static str,
-    format_version: &'static str,
-    before: Of<'a>,
-    after: Of<'a>,
-    #[serde(flatten)]
-    result: &'a Comparison,
+/// What of a comparison is wanted.
+struct Filter {
+    only: Option<[Selection; 2]>,
+    skip: [Selection; 2],
 }
 
-#[derive(Serialize)]
-struct Of<'a> {
-    subject: &'a str,
-    taken_at: String,
-    machine: Plain<'a>,
-    inventory_digest: String,
-}
+impl Filter {
+    fn new(before: &Report, after: &Report, only: Vec<Path>, skip: Vec<Path>) -> Self {
+        let of = |paths: &[Path]| [Selection::of(before, paths), Selection::of(after, paths)];
+        Self { only: (!only.is_empty()).then(|| of(&only)), skip: of(&skip) }
+    }
 
-impl<'a> Document<'a> {
-    fn new(before: &'a Report, after: &'a Report, result: &'a Comparison) -> Self {
-        let of = |report: &'a Report| Of {
-            subject: &report.taken.subject,
-            taken_at: report.taken.at.to_string(),
-            machine: Plain(&report.machine),
-            inventory_digest: report.inventory_digest(),
+    fn apply(&self, result: &mut Comparison) {
+        result.changes.retain_mut(|change| self.keeps(change));
+        result.not_compared.retain(|one| {
+            let wanted = self.only.as_ref();
+            let holds = |all: &[Selection; 2]| all.iter().any(|own| own.holds(&one.at));
+            wanted.is_none_or(holds) && !holds(&self.skip)
+        });
+        result.summary = summary(&result.changes);
+    }
+
+    /// Whether a change is wanted; fields of it that are not are taken out.
+    fn keeps(&self, change: &mut Change) -> bool {
+        let sides: Vec<(usize, String)> = [&change.before, &change.after]
+            .into_iter()
+            .enumerate()
+            .filter_map(|(side, own)| own.as_ref().map(|own| (side, own.at.clone())))
+            .collect();
+        let any = |all: &[Selection; 2], test: &dyn Fn(&Selection, &str) -> bool| {
+            sides.iter().any(|(side, at)| all.get(*side).is_some_and(|own| test(own, at)))
         };
-        Self {
-            format: "tectum-comparison",
-            format_version: "1.0",
-            before: of(before),
-            after: of(after),
-            result,
+        let had = !change.fields.is_empty();
+        change.fields.retain(|field| {
+            let at = |own: &Selection, at: &str| own.holds(&format!("{at}/{}", field.field));
+            self.only.as_ref().is_none_or(|only| any(only, &at)) && !any(&self.skip, &at)
+        });
+        change.follows.retain_mut(|inner| self.keeps(inner));
+        let whole = |own: &Selection, at: &str| own.holds_all_of(at);
+        if any(&self.skip, &whole) || (had && change.fields.is_empty() && change.follows.is_empty())
+        {
+            return false;
         }
+        let touches = |own: &Selection, at: &str| own.touches(at);
+        self.only.as_ref().is_none_or(|only| any(only, &touches) || !change.follows.is_empty())
     }
 }

@@ -106,7 +106,7 @@ fn steps(terminal: &mut Terminal) -> Result<(), Failure> {
                 cause: format!("{words:?} is no command line"),
             });
         };
-        let status = super::run(cli.command, terminal)?;
+        let status = super::run(&cli, terminal)?;
         if status != DONE {
             terminal.remark(&format!("exit status {status}: there are differences"));
         }

@@ -2,11 +2,8 @@
 
 use std::{collections::BTreeSet, io::Write, path::Path};
 
-use tectum_core::{
-    redact::Redactor,
-    report::{kinds::Identifies, save::write_whole},
-    source::Door,
-};
+use tectum_report::{leaf::Identifies, redact::Pseudonyms, save::write_whole};
+use tectum_survey::{redact::Redactor, source::Door};
 
 use crate::{
     args::RedactArgs,
@@ -22,7 +19,7 @@ pub(super) fn run(args: &RedactArgs, terminal: &mut Terminal) -> Result<Status, 
         .map(|word| {
             Identifies::from_word(word).ok_or_else(|| Failure::NoSuchKind {
                 given: word.clone(),
-                known: Identifies::ALL.map(Identifies::word).to_vec(),
+                known: Identifies::ALL.iter().map(|kind| kind.word()).collect(),
             })
         })
         .collect::<Result<_, _>>()?;
@@ -37,17 +34,17 @@ pub(super) fn run(args: &RedactArgs, terminal: &mut Terminal) -> Result<Status, 
             random.to_vec()
         }
     };
+    let pseudonyms = Pseudonyms::new(&key, &keep);
     let chosen = sections(&[], &[])?;
     let plan = crate::args::Patience::default().plan(chosen);
     if let Subject::Path(path) = &args.from
         && let Opened::Machine(door) = open(&args.from)?.what
         && !path.is_dir()
     {
-        return redact_capture(args, &door, &plan, &key, &keep, terminal);
+        return redact_capture(args, &door, &plan, &pseudonyms, terminal);
     }
     let original = report(&args.from, &plan, &mut |_| {})?;
-    let redactor = Redactor::new(&original, &key, &keep)?;
-    let copy = redactor.report(&original)?;
+    let copy = pseudonyms.report(&original)?;
     write_out(&args.out, terminal, |to| {
         serde_json::to_writer_pretty(&mut *to, &copy)?;
         to.write_all(b"\n")
@@ -59,13 +56,12 @@ pub(super) fn run(args: &RedactArgs, terminal: &mut Terminal) -> Result<Status, 
 fn redact_capture(
     args: &RedactArgs,
     door: &std::sync::Arc<Door>,
-    plan: &tectum_core::survey::Plan,
-    key: &[u8],
-    keep: &BTreeSet<Identifies>,
+    plan: &tectum_survey::survey::Plan,
+    pseudonyms: &Pseudonyms,
     terminal: &mut Terminal,
 ) -> Result<Status, Failure> {
     let original = crate::subject::surveyed(door, &args.from, plan, &mut |_| {});
-    let redactor = Redactor::new(&original, key, keep)?;
+    let redactor = Redactor::new(&original, pseudonyms)?;
     let Some(archive) = door.archive() else {
         return Err(Failure::NotAMachine(args.from.text()));
     };

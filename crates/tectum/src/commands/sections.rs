@@ -2,7 +2,7 @@
 
 use std::io::Write;
 
-use tectum_core::sections::{SECTIONS, reads};
+use tectum_survey::sections::{SECTIONS, reads};
 
 use crate::{
     args::SectionsArgs,

@@ -6,21 +6,25 @@ use std::{
     time::{Duration, Instant},
 };
 
-use tectum_core::{
-    report::{fact::Why, model::OsRates, save::write_whole},
+use tectum_report::{fact::Why, model::OsRates, save::write_whole};
+use tectum_survey::{
     sections::rates_between,
     source::{Door, Tree},
     survey::Event,
 };
 
 use crate::{
-    args::{Detail, Format, SurveyArgs},
+    args::{Detail, Format, SurveyArgs, Units},
     exit::{DONE, FAILED, Failure, Status},
     subject::{Subject, report, sections},
-    views::{Sheet, Terminal, gaps, sheet, timing, timing::milliseconds},
+    views::{Sheet, Terminal, gaps, notes, sheet, timing, timing::milliseconds},
 };
 
-pub(super) fn run(args: &SurveyArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
+pub(super) fn run(
+    args: &SurveyArgs,
+    units: Units,
+    terminal: &mut Terminal,
+) -> Result<Status, Failure> {
     let chosen = sections(&args.sections, &args.skip)?;
     let plan = args.patience.plan(chosen);
     let mut times = Vec::new();
@@ -59,7 +63,7 @@ pub(super) fn run(args: &SurveyArgs, terminal: &mut Terminal) -> Result<Status, 
         _ => {
             let mut page = Sheet::new(terminal.width());
             let named = !args.sections.is_empty();
-            sheet::survey(&report, &mut page, named, args.detail, args.units);
+            sheet::survey(&report, &mut page, named, args.detail, units);
             if args.gaps || args.detail == Detail::Full {
                 gaps::list(&report, &mut page);
             }
@@ -76,7 +80,7 @@ pub(super) fn run(args: &SurveyArgs, terminal: &mut Terminal) -> Result<Status, 
             terminal.remark(&said);
         }
         for note in &report.notes {
-            terminal.remark(note);
+            terminal.remark(&notes::words(note));
         }
     }
     let wanting = report.gaps().iter().any(|(_, gap)| gap.why != Why::NotApplicable);

@@ -1,58 +1,108 @@
-//! A comparison as text: each change a sentence, its fields under it.
+//! A comparison as text: a summary, then each change as a sentence with its fields under it.
 
-use tectum_core::{
-    compare::{Change, Comparison, Side, What, WhichSide},
-    report::Report,
+use serde_json::Value;
+use tectum_report::compare::{
+    Change, Compared, Comparison, FieldChange, Sameness, Side, What, WhichSide,
 };
 
 use super::{
     page::{Sheet, Tone},
-    sizes::{by_field_name, count},
+    quantity::{count, disk_size, field_words, value},
 };
+use crate::args::Units;
+
+/// So many changes are told with a summary in front.
+const LONG: usize = 8;
 
 /// Prints a comparison.
-pub(crate) fn print(before: &Report, after: &Report, result: &Comparison, page: &mut Sheet) {
-    let name = |report: &Report| {
-        report.machine.hostname.value().map_or("a machine without a name", |name| name).to_owned()
-    };
-    let (first, second) = (name(before), name(after));
+pub(crate) fn print(result: &Comparison, full: bool, units: Units, page: &mut Sheet) {
+    let (first, second) = (name(&result.before), name(&result.after));
     let title = if first == second { first } else { format!("{first} and {second}") };
     page.roof(&title, &tally(result));
-    for (label, report) in [("before", before), ("after", after)] {
+    for (label, one) in [("before", &result.before), ("after", &result.after)] {
+        let root = if one.privileged { "" } else { ", not as root" };
         page.entry(label)
-            .plain(&report.taken.subject)
-            .quiet(format!(", seen {}", report.taken.at.strftime("%Y-%m-%d %H:%M UTC")));
+            .plain(&one.subject)
+            .quiet(format!(", seen {}{root}", one.taken_at.strftime("%Y-%m-%d %H:%M UTC")));
+    }
+    match result.machines.same {
+        Sameness::Same => {}
+        Sameness::Other => {
+            page.entry("machine").strong("two different machines").plain(", by their ").plain(
+                result
+                    .machines
+                    .by
+                    .iter()
+                    .map(|field| field.field.replace('_', " "))
+                    .collect::<Vec<_>>()
+                    .join(" and "),
+            );
+        }
+        Sameness::Unknown => {
+            page.entry("machine").quiet("nothing that both reports know says whether it is one");
+        }
     }
     if result.changes.is_empty() {
         page.gap();
         page.entry("same").plain("nothing that was compared differs");
         return;
     }
+    if result.changes.len() > LONG {
+        summary(result, page);
+    }
     let mut section = "";
     for change in &result.changes {
         if change.section != section {
             page.gap();
             section = &change.section;
-            one(change, Some(section), page);
+            one(change, Some(section), full, units, page);
         } else {
-            one(change, None, page);
+            one(change, None, full, units, page);
         }
     }
 }
 
-fn tally(result: &Comparison) -> String {
-    let kinds = [What::Replaced, What::Moved, What::Added, What::Removed, What::Changed];
-    let parts: Vec<String> = kinds
-        .into_iter()
-        .filter_map(|what| {
-            let number = result.changes.iter().filter(|change| change.what == what).count();
-            (number > 0).then(|| format!("{number} {}", what.word()))
-        })
-        .collect();
-    if parts.is_empty() { "no differences".to_owned() } else { parts.join(", ") }
+/// What a report's machine is called.
+fn name(one: &Compared) -> String {
+    match one.machine.get("hostname").and_then(Value::as_str) {
+        Some(name) => name.to_owned(),
+        None => "a machine without a name".to_owned(),
+    }
 }
 
-fn one(change: &Change, section: Option<&str>, page: &mut Sheet) {
+fn tally(result: &Comparison) -> String {
+    let told: Vec<String> = What::ALL
+        .iter()
+        .filter_map(|what| {
+            let number = result.changes.iter().filter(|change| change.what == *what).count();
+            (number > 0).then(|| format!("{number} {what}"))
+        })
+        .collect();
+    if told.is_empty() { "no differences".to_owned() } else { told.join(", ") }
+}
+
+/// How many changes of each kind every section has.
+fn summary(result: &Comparison, page: &mut Sheet) {
+    page.gap();
+    let number = |count: usize| if count == 0 { "·".to_owned() } else { count.to_string() };
+    let rows: Vec<Vec<String>> = result
+        .summary
+        .iter()
+        .map(|one| {
+            vec![
+                one.section.clone(),
+                number(one.added),
+                number(one.removed),
+                number(one.replaced),
+                number(one.moved),
+                number(one.changed),
+            ]
+        })
+        .collect();
+    page.table(&["section", ">added", ">removed", ">replaced", ">moved", ">changed"], &rows);
+}
+
+fn one(change: &Change, section: Option<&str>, full: bool, units: Units, page: &mut Sheet) {
     let said = match section {
         Some(section) => page.entry(section),
         None => page.beside(),
@@ -62,17 +112,22 @@ fn one(change: &Change, section: Option<&str>, page: &mut Sheet) {
         What::Removed => Tone::Before,
         What::Replaced | What::Moved | What::Changed => Tone::Strong,
     };
-    let known = change.after.as_ref().or(change.before.as_ref());
-    let place = known.and_then(|side| side.place.as_deref());
-    let said = said.tone(tone, change.what.word()).plain(format!(" {}", change.part));
-    let said = match change.what {
-        What::Moved | What::Replaced => said,
-        _ => said.plain(known.map(who).unwrap_or_default()),
-    };
-    let said = match (change.what, place) {
-        (What::Replaced, Some(place)) => said.plain(format!(" in {place}")),
-        (What::Moved, _) => said.plain(known.map(identity).unwrap_or_default()),
-        _ => said,
+    let (before, after) = (change.before.as_ref(), change.after.as_ref());
+    let said = said.tone(tone, change.what.code()).plain(" ");
+    let known = after.or(before);
+    let said = match (change.what, known) {
+        // Which one it is stands beneath, before and after.
+        (What::Replaced, Some(side)) => match &side.place {
+            Some(place) => said.plain(format!("{} in {place}", change.part)),
+            None => said.plain(change.part),
+        },
+        (What::Moved, Some(side)) => said.plain(match &side.identity {
+            Some(identity) => format!("{} {identity}", change.part),
+            None => side.label.clone(),
+        }),
+        (What::Added | What::Removed, Some(side)) => said.plain(whole(change.part, side)),
+        (What::Changed, Some(side)) => said.plain(&side.label),
+        (_, None) => said.plain(change.part),
     };
     if !change.within.is_empty() {
         said.quiet(format!(" of {}", change.within.join(", ")));
@@ -80,7 +135,6 @@ fn one(change: &Change, section: Option<&str>, page: &mut Sheet) {
     let side = |pick: fn(&Side) -> Option<&str>, side: Option<&Side>| {
         side.and_then(pick).unwrap_or("not known").to_owned()
     };
-    let (before, after) = (change.before.as_ref(), change.after.as_ref());
     match change.what {
         What::Moved => {
             let place = |side: &Side| -> Option<String> { side.place.clone() };
@@ -89,54 +143,111 @@ fn one(change: &Change, section: Option<&str>, page: &mut Sheet) {
         }
         What::Replaced => fade(
             page,
-            "part",
+            change.part,
             &side(|side| side.identity.as_deref(), before),
             &side(|side| side.identity.as_deref(), after),
         ),
         _ => {}
     }
-    let told = |value: &serde_json::Value, side: Option<&Side>| {
+    let told = |value: &Value, side: Option<&Side>| {
         let identity = side.and_then(|side| side.identity.as_deref()).unwrap_or_default();
-        value.as_str().is_some_and(|text| identity.contains(text))
+        value.as_str().is_some_and(|text| identity.split(", ").any(|part| part == text))
     };
-    for field in &change.fields {
-        // Who was replaced by whom stands above already.
-        if told(&field.before, before) && told(&field.after, after) {
-            continue;
+    for own in &change.fields {
+        let standing =
+            change.what == What::Replaced && told(&own.before, before) && told(&own.after, after);
+        if !standing && (full || !own.derived || change.fields.iter().all(|field| field.derived)) {
+            field(change.part, own, units, page);
         }
-        fade(
-            page,
-            field.field,
-            &by_field_name(change.part, field.field, &field.before),
-            &by_field_name(change.part, field.field, &field.after),
-        );
     }
+    follows(change, full, units, page);
+}
+
+/// A part by all that a person would know it by.
+fn whole(part: &str, side: &Side) -> String {
+    let bare = side.label == part || side.label.ends_with(side.identity.as_deref().unwrap_or("\0"));
+    let identity = side.identity.as_ref().filter(|_| !bare);
+    let place = side.place.as_ref().filter(|place| !side.label.contains(place.as_str()));
+    match (identity, place) {
+        (Some(identity), Some(place)) => format!("{}: {identity}, at {place}", side.label),
+        (Some(identity), None) => format!("{}: {identity}", side.label),
+        (None, Some(place)) => format!("{}, at {place}", side.label),
+        (None, None) => side.label.clone(),
+    }
+}
+
+/// A field before and after; of a long list what came and what went.
+fn field(part: &str, change: &FieldChange, units: Units, page: &mut Sheet) {
+    let words = field_words(change.field, change.unit);
+    let items = |all: &[Value]| {
+        let all: Vec<String> = all.iter().map(|one| value(one, change.unit, units)).collect();
+        all.join(", ")
+    };
+    let long = |one: &Value| one.as_array().is_some_and(|all| all.len() > 3);
+    if long(&change.before) || long(&change.after) {
+        let mut said: Vec<(Tone, String)> = Vec::new();
+        if !change.went.is_empty() {
+            said.push((Tone::Quiet, "gone:".to_owned()));
+            said.push((Tone::Before, items(&change.went)));
+        }
+        if !change.came.is_empty() {
+            said.push((Tone::Quiet, "new:".to_owned()));
+            said.push((Tone::After, items(&change.came)));
+        }
+        if !said.is_empty() {
+            page.beneath(&words, said.iter().map(|(tone, text)| (*tone, text.as_str())));
+            return;
+        }
+    }
+    let shown = |one: &Value| match (part, change.field, one.as_u64()) {
+        ("disk", "size_bytes", Some(bytes)) => disk_size(bytes.into(), units),
+        _ => value(one, change.unit, units),
+    };
+    fade(page, &words, &shown(&change.before), &shown(&change.after));
+}
+
+/// What follows from a change: in a line, or each by itself.
+fn follows(change: &Change, full: bool, units: Units, page: &mut Sheet) {
+    if change.follows.is_empty() {
+        return;
+    }
+    if full {
+        for inner in &change.follows {
+            let known = inner.after.as_ref().or(inner.before.as_ref());
+            let label = known.map_or(inner.part, |side| side.label.as_str());
+            page.beneath("so", [(Tone::Quiet, inner.what.code()), (Tone::Plain, label)]);
+            for own in &inner.fields {
+                field(inner.part, own, units, page);
+            }
+        }
+        return;
+    }
+    // Alike together: what was removed with it, what changed with it.
+    let mut told: Vec<String> = Vec::new();
+    for what in What::ALL {
+        const SHOWN: usize = 4;
+        let mut labels: Vec<&str> = change
+            .follows
+            .iter()
+            .filter(|inner| inner.what == *what)
+            .map(|inner| {
+                let known = inner.after.as_ref().or(inner.before.as_ref());
+                known.map_or(inner.part, |side| side.label.as_str())
+            })
+            .collect();
+        let more = labels.len().saturating_sub(SHOWN);
+        labels.truncate(SHOWN);
+        if !labels.is_empty() {
+            let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+            told.push(format!("{what} {}{more}", labels.join(", ")));
+        }
+    }
+    page.beneath("with it", [(Tone::Quiet, told.join("; ").as_str())]);
 }
 
 /// A value before and after.
 fn fade(page: &mut Sheet, field: &str, before: &str, after: &str) {
-    page.beneath(&words(field), [(Tone::Before, before), (Tone::Quiet, "→"), (Tone::After, after)]);
-}
-
-/// A field's name as words: its unit stands with the value.
-fn words(field: &str) -> String {
-    let units = ["_bytes", "_mhz", "_mts", "_mv", "_bits", "_seconds", "_units"];
-    let plain = units.iter().find_map(|unit| field.strip_suffix(unit)).unwrap_or(field);
-    plain.replace('_', " ")
-}
-
-fn who(side: &Side) -> String {
-    let shown = side.identity.as_ref().or(side.place.as_ref()).or(side.name.as_ref());
-    let place = side.place.as_ref().filter(|_| side.identity.is_some());
-    match (shown, place) {
-        (Some(shown), Some(place)) => format!(" {shown}, at {place}"),
-        (Some(shown), None) => format!(" {shown}"),
-        (None, _) => String::new(),
-    }
-}
-
-fn identity(side: &Side) -> String {
-    side.identity.as_ref().map(|identity| format!(" {identity}")).unwrap_or_default()
+    page.beneath(field, [(Tone::Before, before), (Tone::Quiet, "→"), (Tone::After, after)]);
 }
 
 /// What could not be compared, in a line.
@@ -145,10 +256,10 @@ pub(crate) fn not_compared(result: &Comparison) -> String {
     let (before, after) = (of(WhichSide::Before), of(WhichSide::After));
     let mut sides = Vec::new();
     if before > 0 {
-        sides.push(format!("{before} unknown before"));
+        sides.push(format!("{before} not known before"));
     }
     if after > 0 {
-        sides.push(format!("{after} unknown after"));
+        sides.push(format!("{after} not known after"));
     }
     let first = result.not_compared.first().map(|one| format!("{} ({})", one.at, one.why));
     format!(

@@ -2,11 +2,14 @@
 
 use std::collections::BTreeMap;
 
-use tectum_core::report::{Report, fact::Why};
+use tectum_report::{
+    fact::Why,
+    report::{Outcome, Report},
+};
 
 use super::{
     page::{Sheet, Tone},
-    sizes::count,
+    quantity::count,
 };
 
 /// What a user should know of the gaps in a report; nothing where root would see no more and
@@ -49,7 +52,7 @@ pub(crate) fn summary(report: &Report) -> Option<String> {
             count(hung, "value is missing", "values are missing")
         ));
     }
-    let cut = report.sources.iter().filter(|source| source.outcome.starts_with("cut")).count();
+    let cut = report.sources.iter().filter(|source| source.outcome == Outcome::Cut).count();
     if cut > 0 {
         parts.push(format!(
             "{} read only up to the size limit",
@@ -64,14 +67,15 @@ pub(crate) fn list(report: &Report, page: &mut Sheet) {
     let gaps = report.gaps();
     page.gap();
     page.entry("missing").plain(count(gaps.len(), "value", "values"));
-    let mut groups: BTreeMap<(Why, &str), Vec<&str>> = BTreeMap::new();
+    let mut groups: BTreeMap<(Why, String), Vec<&str>> = BTreeMap::new();
     for (at, gap) in &gaps {
-        let source = gap.source.as_deref().or(gap.hint.as_deref()).unwrap_or_default();
+        let source = gap.source.as_deref().map(str::to_owned);
+        let source = source.or(gap.hint.as_ref().map(ToString::to_string)).unwrap_or_default();
         groups.entry((gap.why, source)).or_default().push(at);
     }
     for ((why, source), places) in &groups {
         page.beside()
-            .tone(Tone::Before, why.word())
+            .tone(Tone::Before, why.code())
             .plain(format!(" {source}"))
             .quiet(format!(", {}", count(places.len(), "value", "values")));
         page.beneath("", [(Tone::Quiet, places.join(" ").as_str())]);

@@ -4,9 +4,10 @@
 pub(crate) mod changes;
 pub(crate) mod draw;
 pub(crate) mod gaps;
+pub(crate) mod notes;
 mod page;
+pub(crate) mod quantity;
 pub(crate) mod sheet;
-pub(crate) mod sizes;
 mod terminal;
 pub(crate) mod timing;
 pub(crate) mod why;

@@ -13,25 +13,28 @@ mod pci;
 mod peripherals;
 mod platform;
 mod power;
+mod readings;
 mod sensors;
 mod storage;
 mod usb;
 
-use tectum_core::report::{
-    Report,
+use tectum_report::{
     fact::{Fact, Gap},
-    kinds::Leaf,
+    leaf::{Bytes, Lanes, Leaf, Megatransfers, in_large_units},
+    report::Report,
 };
 
+use self::readings::ByPart;
 use super::page::Sheet;
 use crate::args::{Detail, Units};
 
 /// What a section's view is given.
-pub(super) struct View<'a> {
-    pub(super) report: &'a Report,
-    pub(super) units: Units,
+struct View<'a> {
+    report: &'a Report,
+    readings: ByPart<'a>,
+    units: Units,
     /// Whether tables and drawings are wanted.
-    pub(super) drawn: bool,
+    drawn: bool,
 }
 
 /// Prints a survey.
@@ -45,7 +48,7 @@ pub(crate) fn survey(report: &Report, page: &mut Sheet, named: bool, detail: Det
         Detail::Normal => named,
         Detail::Full => true,
     };
-    let view = View { report, units, drawn };
+    let view = View { report, readings: ByPart::of(&report.readings), units, drawn };
     let inventory = &report.inventory;
     /// A section's view, and at full detail everything else that is known of it.
     macro_rules! section {
@@ -53,8 +56,8 @@ pub(crate) fn survey(report: &Report, page: &mut Sheet, named: bool, detail: Det
             if let Some(section) = &inventory.$field {
                 $print(section, &view, page);
                 if detail == Detail::Full {
-                    everything::print(stringify!($field), section, page);
-                    everything::readings(stringify!($field), &report.readings, page);
+                    everything::print(stringify!($field), section, units, page);
+                    everything::readings(stringify!($field), &report.readings, units, page);
                 }
                 if drawn {
                     page.gap();
@@ -98,13 +101,22 @@ pub(super) fn cell<T: Leaf>(fact: &Fact<T>) -> String {
 }
 
 /// A table's cell for a size.
-pub(super) fn size_cell(fact: &Fact<u64>, form: impl Fn(u64) -> String) -> String {
+pub(super) fn size_cell(fact: &Fact<Bytes>, form: impl Fn(Bytes) -> String) -> String {
     fact.value().map_or_else(|| "·".to_owned(), |bytes| form(*bytes))
+}
+
+/// A PCI Express link as the trade writes it: `8 GT/s x16`.
+pub(super) fn link_words(speed: &Fact<Megatransfers>, lanes: &Fact<Lanes>) -> Option<String> {
+    let speed = in_large_units(i128::from(speed.value()?.0), 1000);
+    Some(match lanes.value() {
+        Some(lanes) => format!("{speed} GT/s x{lanes}"),
+        None => format!("{speed} GT/s"),
+    })
 }
 
 /// A gap in a few words.
 pub(super) fn why(gap: &Gap) -> String {
-    use tectum_core::report::fact::Why;
+    use tectum_report::fact::Why;
     match gap.why {
         Why::NotProvided => "not given by this machine".to_owned(),
         Why::Permission => "only root may see it".to_owned(),

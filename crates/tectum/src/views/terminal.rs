@@ -84,7 +84,9 @@ impl Terminal {
     /// Says on standard error why a command failed.
     pub(crate) fn complain(&mut self, failure: &dyn std::error::Error) {
         let style = style(Tone::Alarm);
-        let _ = writeln!(self.err, "{style}tectum:{style:#} {}", safe(&failure.to_string()));
+        let chain = std::iter::successors(Some(failure), |error| error.source());
+        let said: Vec<String> = chain.map(ToString::to_string).collect();
+        let _ = writeln!(self.err, "{style}tectum:{style:#} {}", safe(&said.join(": ")));
     }
 }
 

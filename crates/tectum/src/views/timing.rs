@@ -2,9 +2,9 @@
 
 use std::time::Duration;
 
-use tectum_core::report::Report;
+use tectum_report::report::{Outcome, Report};
 
-use super::{page::Sheet, sizes::count};
+use super::{page::Sheet, quantity::count};
 
 /// Prints each section's time and the slowest accesses.
 pub(crate) fn print(sections: &[(&'static str, Duration)], report: &Report, page: &mut Sheet) {
@@ -29,8 +29,8 @@ pub(crate) fn print(sections: &[(&'static str, Duration)], report: &Report, page
     for source in slowest.into_iter().take(8) {
         let time = milliseconds(Duration::from_micros(source.elapsed_us));
         page.beside().plain(format!("{time:>8} ms  {} {}", source.operation, source.path)).quiet(
-            match source.outcome.as_str() {
-                "done" => String::new(),
+            match &source.outcome {
+                Outcome::Done => String::new(),
                 other => format!(", {other}"),
             },
         );

@@ -2,30 +2,30 @@
 //! what was tried and what would help.
 
 use serde_json::{Value, json};
-use tectum_core::{
+use tectum_report::{
+    declare::AnyFact,
+    fact::{Evidence, Gap, Stance, Why},
     query::{Hit, HitValue},
-    report::{
-        Report,
-        fact::{Evidence, Gap, Stance, Why},
-        record::AnyFact,
-    },
+    report::{Outcome, Report},
 };
+
+use crate::args::Units;
 
 use super::{
     page::{Sheet, Tone},
-    sizes::by_field_name,
+    quantity::fact as shown,
 };
 
 /// Prints where one value came from.
-pub(crate) fn print(hit: &Hit<'_>, report: &Report, page: &mut Sheet) {
+pub(crate) fn print(hit: &Hit<'_>, report: &Report, units: Units, page: &mut Sheet) {
     page.heading(&hit.at);
     page.entry("is").quiet(doc(hit.field.doc));
     match &hit.value {
         HitValue::Fact(fact) => match fact.missing() {
             Some(gap) => missing(gap, report, page),
             None => {
-                let value = fact.json().unwrap_or(Value::Null);
-                page.entry("value").strong(by_field_name("", hit.field.name, &value));
+                let value = shown(hit.record, *fact, units).unwrap_or_default();
+                page.entry("value").strong(value);
                 fact.evidence().iter().for_each(|piece| evidence(piece, report, page));
             }
         },
@@ -58,15 +58,15 @@ fn evidence(piece: &Evidence, report: &Report, page: &mut Sheet) {
             page.beside().quiet(format!("│ and {more} lines more"));
         }
     }
-    page.beside().quiet("rule: ").plain(&*piece.rule);
+    page.beside().quiet("rule: ").plain(piece.rule.to_string());
     let read = report.sources.iter().find(|source| source.path == *piece.source);
     if let Some(read) = read {
         let bytes = match read.bytes {
             0 => String::new(),
             bytes => format!("{bytes} bytes, "),
         };
-        let outcome = match read.outcome.as_str() {
-            "done" => String::new(),
+        let outcome = match &read.outcome {
+            Outcome::Done => String::new(),
             other => format!(", {other}"),
         };
         page.beside().quiet(format!("{}: {bytes}{} µs{outcome}", read.operation, read.elapsed_us));
@@ -74,7 +74,7 @@ fn evidence(piece: &Evidence, report: &Report, page: &mut Sheet) {
 }
 
 fn missing(gap: &Gap, report: &Report, page: &mut Sheet) {
-    page.entry("missing").tone(Tone::Before, words(gap.why));
+    page.entry("missing").tone(Tone::Before, gap.why.meaning().trim_end_matches('.'));
     for attempt in &gap.tried {
         page.entry("tried").plain(&*attempt.source).quiet(format!(": {}", attempt.answer));
     }
@@ -86,7 +86,7 @@ fn missing(gap: &Gap, report: &Report, page: &mut Sheet) {
         (None, Why::Permission) => "root can read it".to_owned(),
         (None, Why::NotProvided) => {
             // A file that is not there may come with a driver; one that is there and silent will not.
-            if gap.tried.iter().any(|attempt| attempt.answer == "not found") {
+            if gap.tried.iter().any(|attempt| attempt.answer.code() == "not-found") {
                 "a driver, a kernel module or a newer kernel may provide it".to_owned()
             } else {
                 "nothing known: the source itself would have to say it".to_owned()
@@ -103,38 +103,42 @@ fn missing(gap: &Gap, report: &Report, page: &mut Sheet) {
     page.entry("help").plain(help).quiet(format!(" (this survey ran {privileged})"));
 }
 
-fn words(why: Why) -> &'static str {
-    match why {
-        Why::NotProvided => "nothing on this machine gives it",
-        Why::Permission => "the kernel gives it to root only",
-        Why::Blank => "the source left it blank or holds a filler text",
-        Why::Invalid => "what stands in the source cannot be the value",
-        Why::Timeout => "the source did not answer in time",
-        Why::NotApplicable => "it does not apply here",
-    }
-}
-
 /// A field's documentation as one line.
 fn doc(doc: &str) -> String {
-    tectum_core::report::schema::words(doc)
+    tectum_report::json::schema::words(doc)
 }
 
 /// A fact with its origin, as JSON.
 pub(crate) fn fact_json(fact: &dyn AnyFact) -> Value {
     match fact.missing() {
         Some(gap) => gap_json(gap),
-        None => json!({ "value": fact.json(), "evidence": fact.evidence() }),
+        None => json!({
+            "value": fact.json(),
+            "evidence": fact.evidence().iter().map(evidence_json).collect::<Vec<_>>(),
+        }),
     }
+}
+
+/// A piece of evidence with its rule spelled out, as JSON.
+pub(crate) fn evidence_json(piece: &Evidence) -> Value {
+    let mut json = json!(piece);
+    if let Some(rule) = json.get_mut("rule") {
+        *rule = Value::from(piece.rule.to_string());
+    }
+    json
 }
 
 /// A gap with its reason, as JSON.
 pub(crate) fn gap_json(gap: &Gap) -> Value {
     json!({
         "value": null,
-        "why": gap.why.word(),
-        "source": gap.source.as_deref(),
-        "hint": gap.hint.as_deref(),
-        "raw": gap.raw.as_deref(),
-        "tried": gap.tried,
+        "why": gap.why,
+        "source": gap.source,
+        "hint": gap.hint.as_ref().map(ToString::to_string),
+        "raw": gap.raw,
+        "tried": gap.tried.iter().map(|attempt| json!({
+            "source": attempt.source,
+            "answer": attempt.answer.to_string(),
+        })).collect::<Vec<_>>(),
     })
 }

@@ -2,19 +2,17 @@
 
 mod topology;
 
-use tectum_core::{
-    formats::number_list,
-    report::{
-        fact::Fact,
-        kinds::Leaf,
-        model::{Cpu, RunsOn, SocketState, Vulnerability},
-    },
+use tectum_report::{
+    fact::Fact,
+    leaf::Leaf,
+    model::{Cpu, RunsOn, SocketState, Vulnerability},
 };
+use tectum_survey::formats::number_list;
 
 use super::{View, cell, joined, known, text, why};
 use crate::views::{
     page::{Sheet, Tone},
-    sizes::count,
+    quantity::count,
 };
 
 pub(super) fn print(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
@@ -32,7 +30,7 @@ pub(super) fn print(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
     };
     let _ = said;
     page.beside().plain(counts(cpu));
-    let range = match (cpu.minimum_frequency_mhz.value(), cpu.maximum_frequency_mhz.value()) {
+    let range = match (cpu.min_frequency_mhz.value(), cpu.max_frequency_mhz.value()) {
         (Some(low), Some(high)) => Some(format!("{low} to {high} MHz")),
         (None, Some(high)) => Some(format!("up to {high} MHz")),
         _ => None,
@@ -86,7 +84,8 @@ fn details(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
             number("stepping", &cpu.stepping),
             known(&cpu.microcode).map(|version| format!("microcode {version}")),
             known(&cpu.architecture),
-            known(&cpu.operating_widths).map(|bits| format!("{} bit", bits.replace(',', " and "))),
+            known(&cpu.operating_widths_bits)
+                .map(|bits| format!("{} bit", bits.replace(',', " and "))),
             known(&cpu.byte_order),
         ],
         ", ",
@@ -126,8 +125,8 @@ fn policies(cpu: &Cpu, page: &mut Sheet) {
     }
     for policy in cpu.frequency_policies.iter() {
         let range = match (
-            policy.lowest_allowed_mhz.value().or(policy.minimum_mhz.value()),
-            policy.highest_allowed_mhz.value().or(policy.maximum_mhz.value()),
+            policy.scaling_min_mhz.value().or(policy.min_mhz.value()),
+            policy.scaling_max_mhz.value().or(policy.max_mhz.value()),
         ) {
             (Some(low), Some(high)) => Some(format!("{low} to {high} MHz")),
             _ => None,
@@ -211,7 +210,7 @@ fn sockets(cpu: &Cpu, page: &mut Sheet) {
                 cell(&socket.cores),
                 cell(&socket.threads),
                 socket
-                    .maximum_speed_mhz
+                    .max_speed_mhz
                     .value()
                     .map_or("·".into(), |mhz| format!("{} MHz", mhz.to_text())),
             ]

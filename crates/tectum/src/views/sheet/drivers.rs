@@ -1,11 +1,12 @@
 //! Kernel modules, and which driver has which device.
 
-use tectum_core::report::model::{Drivers, KernelModule};
+use tectum_report::leaf::Bytes;
+use tectum_report::model::{Drivers, KernelModule};
 
 use super::{View, cell, known, size_cell, why};
 use crate::views::{
     page::{Sheet, Tone},
-    sizes::{count, size},
+    quantity::{count, size},
 };
 
 pub(super) fn print(drivers: &Drivers, view: &View<'_>, page: &mut Sheet) {
@@ -18,9 +19,9 @@ pub(super) fn print(drivers: &Drivers, view: &View<'_>, page: &mut Sheet) {
         .modules
         .iter()
         .filter_map(|module| module.size_bytes.value())
-        .fold(0u64, |sum, bytes| sum.saturating_add(*bytes));
+        .fold(0u64, |sum, bytes| sum.saturating_add(bytes.0));
     said.strong(count(drivers.modules.len(), "module", "modules"))
-        .plain(format!(" loaded, {}", size(total, view.units)))
+        .plain(format!(" loaded, {}", size(Bytes(total), view.units)))
         .quiet(match drivers.in_use.gap() {
             Some(_) => String::new(),
             None => format!(", {} in use", count(drivers.in_use.len(), "driver", "drivers")),
@@ -60,12 +61,7 @@ pub(super) fn print(drivers: &Drivers, view: &View<'_>, page: &mut Sheet) {
 }
 
 fn row(module: &KernelModule, view: &View<'_>) -> Vec<String> {
-    let users = view
-        .report
-        .readings
-        .drivers
-        .as_ref()
-        .and_then(|all| all.modules.iter().find(|one| one.name.value() == module.name.value()));
+    let users = view.readings.modules.of(&[module]);
     let list = |text: String| if text.is_empty() { "·".to_owned() } else { text };
     vec![
         cell(&module.name),

@@ -3,31 +3,34 @@
 
 use std::collections::BTreeMap;
 
-use tectum_core::report::{
+use tectum_report::{
+    declare::{AnyFact, Node, Record, fact_at, fields},
     fact::Why,
     model::Readings,
-    record::{AnyFact, Node, Record, fact_named, fields},
 };
 
 use super::why;
-use crate::views::{
-    page::{Sheet, Tone},
-    sizes::{by_field_name, field_words as words},
+use crate::{
+    args::Units,
+    views::{
+        page::{Sheet, Tone},
+        quantity::{fact as shown, field_words},
+    },
 };
 
-pub(super) fn print(section: &str, record: &dyn Record, page: &mut Sheet) {
+pub(super) fn print(section: &str, record: &dyn Record, units: Units, page: &mut Sheet) {
     page.gap();
     page.heading(&format!("all that is known of {section}"));
-    part("", None, record, page);
+    part("", None, record, units, page);
 }
 
 /// How what a section holds was doing, if the report has it.
-pub(super) fn readings(section: &str, all: &Readings, page: &mut Sheet) {
+pub(super) fn readings(section: &str, all: &Readings, units: Units, page: &mut Sheet) {
     let own = fields(all).find(|(field, _)| field.name == section);
     if let Some((_, Node::Record(record))) = own {
         page.gap();
         page.heading(&format!("how {section} was doing"));
-        part("", None, record, page);
+        part("", None, record, units, page);
     }
 }
 
@@ -44,18 +47,17 @@ fn bytes(path: &str, text: &str, page: &mut Sheet) {
 }
 
 /// One record: its own values in flowing text, then the records within it.
-fn part(path: &str, called: Option<&str>, record: &dyn Record, page: &mut Sheet) {
+fn part(path: &str, called: Option<&str>, record: &dyn Record, units: Units, page: &mut Sheet) {
     let mut said: Vec<(Tone, String)> = Vec::new();
     let mut missing: BTreeMap<String, Vec<String>> = BTreeMap::new();
     for (field, node) in fields(record) {
         let Node::Leaf(fact) = node else { continue };
-        let name = words(field.name);
-        match (fact.json(), fact.missing()) {
-            (Some(value), _) => {
+        let name = field_words(field.name, fact.leaf_shape().unit);
+        match (shown(record, fact, units), fact.missing()) {
+            (Some(text), _) => {
                 if field.name == "configuration" {
                     continue;
                 }
-                let text = by_field_name(record.shape().noun, field.name, &value);
                 // What the part is called stands before it.
                 if called == Some(&*text) {
                     continue;
@@ -87,9 +89,9 @@ fn part(path: &str, called: Option<&str>, record: &dyn Record, page: &mut Sheet)
         {
             bytes(path, &text, page);
         }
-        let below = join(path, &words(field.name));
+        let below = join(path, &field.name.replace('_', " "));
         match node {
-            Node::Record(inner) => part(&below, None, inner, page),
+            Node::Record(inner) => part(&below, None, inner, units, page),
             Node::List(list) => match list.missing() {
                 Some(gap) => page.beneath(&below, [(Tone::Quiet, why(gap).as_str())]),
                 None if list.is_empty() => page.beneath(&below, [(Tone::Quiet, "none")]),
@@ -97,7 +99,7 @@ fn part(path: &str, called: Option<&str>, record: &dyn Record, page: &mut Sheet)
                     for index in 0..list.len() {
                         if let Some(item) = list.get(index) {
                             let name = name_of(item, index);
-                            part(&format!("{below} {name}"), Some(&name), item, page);
+                            part(&format!("{below} {name}"), Some(&name), item, units, page);
                         }
                     }
                 }
@@ -115,6 +117,6 @@ fn join(path: &str, name: &str) -> String {
 fn name_of(record: &dyn Record, index: usize) -> String {
     let shape = record.shape();
     let mut names = shape.place.iter().chain(shape.names);
-    let known = |name: &&str| fact_named(record, name).and_then(AnyFact::text);
+    let known = |field: &usize| fact_at(record, *field).and_then(AnyFact::text);
     names.find_map(known).unwrap_or_else(|| (index + 1).to_string())
 }

@@ -1,9 +1,10 @@
 //! Filesystems: one table with bars of use, what is declared beside what is mounted.
 
-use tectum_core::report::{
+use tectum_report::{
     fact::Fact,
+    leaf::{Bytes, PercentHundredths},
     model::{
-        DeclaredMount, DeclaredState, FilesystemReadings, FilesystemUse, Filesystems, Mount,
+        DeclaredState, FilesystemReadings, FilesystemUse, Filesystems, FstabEntry, Mount,
         MountClass,
     },
 };
@@ -11,7 +12,7 @@ use tectum_core::report::{
 use super::{View, cell, known, size_cell, why};
 use crate::views::{
     page::{Sheet, Tone},
-    sizes::{count, size},
+    quantity::{count, size},
 };
 
 /// From here on a filesystem is told as nearly full, in hundredths of a percent.
@@ -19,7 +20,7 @@ const NEARLY_FULL: u64 = 9000;
 
 pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Sheet) {
     let readings = view.report.readings.filesystems.as_ref();
-    let bytes = |fact: &Fact<u64>| fact.value().map(|bytes| size(*bytes, view.units));
+    let bytes = |fact: &Fact<Bytes>| fact.value().map(|bytes| size(*bytes, view.units));
     let said = page.entry("mounted");
     let local = filesystems
         .mounts
@@ -39,19 +40,19 @@ pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Sheet
             // Why it cannot be told: a folder or capture has nobody to ask.
             let gap = readings.and_then(|all| all.total_bytes.missing());
             let reason = gap.map(|gap| gap.hint.clone().unwrap_or_else(|| why(gap).into()));
-            let reason = reason.unwrap_or_default();
+            let reason = reason.map(|reason| reason.to_string()).unwrap_or_default();
             said.plain(format!("{all}; how full: {reason}"))
         }
     };
     for full in readings.iter().flat_map(|all| all.usage.iter()).filter(|one| is_full(one)) {
-        let percent = percent(&full.used_hundredths);
+        let percent = percent(&full.used_percent_hundredths);
         page.beside().tone(Tone::Alarm, format!("{percent} used")).plain(format!(
             " of {}, {} left",
             cell(&full.mount_point),
             size_cell(&full.available_bytes, |bytes| size(bytes, view.units)),
         ));
     }
-    for one in filesystems.declared.iter() {
+    for one in filesystems.fstab_entries.iter() {
         if one.state.value() == Some(&DeclaredState::Missing) {
             page.beside().tone(Tone::Alarm, "declared and not mounted: ").plain(format!(
                 "{} at {}",
@@ -71,7 +72,7 @@ pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Sheet
 }
 
 /// What a line of fstab declares.
-fn declared(one: &DeclaredMount) -> String {
+fn declared(one: &FstabEntry) -> String {
     known(&one.source)
         .or_else(|| known(&one.uuid))
         .or_else(|| known(&one.label))
@@ -82,19 +83,24 @@ fn declared(one: &DeclaredMount) -> String {
 fn is_full(one: &FilesystemUse) -> bool {
     let class = one.class.value() == Some(&MountClass::Local);
     // What cannot be written is full by nature.
-    let writable = one.free_bytes.value().is_some_and(|free| *free > 0);
-    class && writable && one.used_hundredths.value().is_some_and(|used| *used >= NEARLY_FULL)
+    let writable = one.free_bytes.value().is_some_and(|free| free.0 > 0);
+    class
+        && writable
+        && one
+            .used_percent_hundredths
+            .value()
+            .is_some_and(|used| *used >= PercentHundredths(NEARLY_FULL))
 }
 
-fn percent(fact: &Fact<u64>) -> String {
-    fact.value().map_or_else(|| "·".to_owned(), |used| format!("{} %", used / 100))
+fn percent(fact: &Fact<PercentHundredths>) -> String {
+    fact.value().map_or_else(|| "·".to_owned(), |used| format!("{} %", used.0 / 100))
 }
 
 /// Columns of a bar.
 const BAR: usize = 10;
 
-fn bar(fact: &Fact<u64>) -> String {
-    fact.value().map(|share| drawn_share(*share)).unwrap_or_default()
+fn bar(fact: &Fact<PercentHundredths>) -> String {
+    fact.value().map(|share| drawn_share(share.0)).unwrap_or_default()
 }
 
 fn drawn_share(used: u64) -> String {
@@ -110,11 +116,11 @@ fn source(mount: &Mount) -> String {
 }
 
 /// The row under the others: all local filesystems, each device once.
-fn sum(readings: &FilesystemReadings, bytes: &impl Fn(&Fact<u64>) -> String) -> Vec<String> {
+fn sum(readings: &FilesystemReadings, bytes: &impl Fn(&Fact<Bytes>) -> String) -> Vec<String> {
     let (used, left) = (readings.used_bytes.value(), readings.available_bytes.value());
     let share = used.zip(left).and_then(|(used, left)| {
-        let whole = u128::from(*used) + u128::from(*left);
-        u64::try_from((u128::from(*used) * 10_000).checked_div(whole)?).ok()
+        let whole = u128::from(used.0) + u128::from(left.0);
+        u64::try_from((u128::from(used.0) * 10_000).checked_div(whole)?).ok()
     });
     vec![
         "all local ones".to_owned(),
@@ -134,7 +140,7 @@ fn usage(
     view: &View<'_>,
     page: &mut Sheet,
 ) {
-    let bytes = |fact: &Fact<u64>| size_cell(fact, |bytes| size(bytes, view.units));
+    let bytes = |fact: &Fact<Bytes>| size_cell(fact, |bytes| size(bytes, view.units));
     let rows: Vec<Vec<String>> = readings
         .usage
         .iter()
@@ -145,7 +151,7 @@ fn usage(
                 .iter()
                 .find(|mount| mount.mount_point.value() == one.mount_point.value());
             let told = mount.map(|mount| {
-                let declared = match mount.declared.value() {
+                let declared = match mount.in_fstab.value() {
                     Some(false) => ", not declared",
                     _ => "",
                 };
@@ -153,12 +159,12 @@ fn usage(
                     if mount.read_only.value() == Some(&true) { ", read-only" } else { "" };
                 let part = known(&mount.root).filter(|root| root != "/");
                 let part = part.map(|root| format!(", {root} of it")).unwrap_or_default();
-                format!("{}{part}{read_only}{declared}", cell(&mount.kind))
+                format!("{}{part}{read_only}{declared}", cell(&mount.filesystem))
             });
             vec![
                 cell(&one.mount_point),
-                bar(&one.used_hundredths),
-                percent(&one.used_hundredths),
+                bar(&one.used_percent_hundredths),
+                percent(&one.used_percent_hundredths),
                 bytes(&one.used_bytes),
                 bytes(&one.size_bytes),
                 bytes(&one.available_bytes),
@@ -178,7 +184,7 @@ fn usage(
         .usage
         .iter()
         .filter(|one| one.class.value() == Some(&MountClass::Memory))
-        .filter(|one| one.used_bytes.value().is_some_and(|used| *used > 0))
+        .filter(|one| one.used_bytes.value().is_some_and(|used| used.0 > 0))
         .collect();
     for one in memory {
         page.beside().quiet(format!(
@@ -218,7 +224,7 @@ fn swap(
         page.table(&["swap", "kind", ">size", ">used", ">priority"], &rows);
     }
     let waiting = filesystems
-        .declared
+        .fstab_entries
         .iter()
         .filter(|one| one.state.value() == Some(&DeclaredState::OnRequest));
     for one in waiting {

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use tectum_core::report::{
+use tectum_report::{
     fact::Fact,
     model::{Firmware, FirmwareKind},
 };
@@ -10,7 +10,7 @@ use tectum_core::report::{
 use super::{View, cell, joined, known, text};
 use crate::views::{
     page::Sheet,
-    sizes::{count, size},
+    quantity::{count, size},
 };
 
 pub(super) fn print(firmware: &Firmware, view: &View<'_>, page: &mut Sheet) {
@@ -25,7 +25,7 @@ pub(super) fn print(firmware: &Firmware, view: &View<'_>, page: &mut Sheet) {
         let vendor = known(&firmware.vendor).map(|vendor| format!("{vendor} ")).unwrap_or_default();
         said = said.plain(format!(", {vendor}{version}"));
     }
-    if let Some(date) = known(&firmware.date) {
+    if let Some(date) = known(&firmware.release_date) {
         said = said.plain(format!(" of {date}"));
     }
     let _ = said;
@@ -92,7 +92,7 @@ fn firmware_details(firmware: &Firmware, page: &mut Sheet) {
                 vec![
                     cell(&item.name),
                     cell(&item.version),
-                    cell(&item.date),
+                    cell(&item.release_date),
                     cell(&item.manufacturer),
                     cell(&item.state),
                 ]

@@ -1,11 +1,11 @@
 //! Display devices, and the displays that are plugged in.
 
-use tectum_core::report::model::{Connector, Display, Gpu, GpuDevice};
+use tectum_report::model::{Connector, Display, Gpu, GpuDevice};
 
-use super::{View, cell, joined, known, text, why};
+use super::{View, cell, joined, known, link_words, text, why};
 use crate::views::{
     page::Sheet,
-    sizes::{count, size},
+    quantity::{count, size},
 };
 
 pub(super) fn print(gpu: &Gpu, view: &View<'_>, page: &mut Sheet) {
@@ -78,7 +78,7 @@ fn monitor(display: &Display) -> String {
             known(&display.serial).map(|serial| format!("serial {serial}")),
             known(&display.preferred_mode),
             size.map(|(width, height)| format!("{width} × {height} cm")),
-            known(&display.made).map(|made| format!("made {made}")),
+            known(&display.manufacture_date).map(|made| format!("made {made}")),
         ],
         ", ",
     )
@@ -86,11 +86,9 @@ fn monitor(display: &Display) -> String {
 
 /// What only some devices have: memory, video BIOS, link, ids, warmth, connectors.
 fn more(device: &GpuDevice, view: &View<'_>, page: &mut Sheet) {
-    let readings = view.report.readings.gpu.as_ref().and_then(|all| {
-        all.devices.iter().find(|one| one.address.value() == device.address.value())
-    });
-    let now = readings.and_then(|now| known(&now.link));
-    let best = known(&device.link_at_best);
+    let readings = view.readings.gpus.of(&[device]);
+    let now = readings.and_then(|now| link_words(&now.link_speed_mts, &now.link_lanes));
+    let best = link_words(&device.max_link_speed_mts, &device.max_link_lanes);
     let link = match (now, best) {
         (Some(now), Some(best)) if now != best => Some(format!("link {now} of {best}")),
         (Some(now), _) => Some(format!("link {now}")),
@@ -116,10 +114,10 @@ fn more(device: &GpuDevice, view: &View<'_>, page: &mut Sheet) {
                 .then(|| "made by a hypervisor".to_owned()),
             readings
                 .and_then(|now| now.temperature_millicelsius.value().copied())
-                .map(|milli| format!("{} °C", milli / 1000)),
+                .map(|milli| format!("{} °C", milli.0 / 1000)),
             readings
                 .and_then(|now| now.power_microwatts.value().copied())
-                .map(|micro| format!("{} W", micro / 1_000_000)),
+                .map(|micro| format!("{} W", micro.0 / 1_000_000)),
             readings.and_then(|now| known(&now.fan_rpm)).map(|rpm| format!("fan {rpm} rpm")),
         ],
         ", ",

@@ -1,14 +1,15 @@
 //! Memory: the slots as they sit, the modules in a table.
 
-use tectum_core::report::{
+use tectum_report::{
     fact::Fact,
+    leaf::Bytes,
     model::{Memory, MemoryModule, MemoryReadings, MemorySlot, SlotState, Unmanaged, ZramDevice},
 };
 
 use super::{View, cell, joined, known, size_cell, why};
 use crate::views::{
     page::{Sheet, Tone},
-    sizes::{count, size},
+    quantity::{count, size},
 };
 
 pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
@@ -42,9 +43,9 @@ pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
         return;
     }
     for array in memory.arrays.iter() {
-        let bytes = |fact: &Fact<u64>| fact.value().map(|bytes| size(*bytes, units));
+        let bytes = |fact: &Fact<Bytes>| fact.value().map(|bytes| size(*bytes, units));
         let parts = [
-            bytes(&array.maximum_capacity_bytes).map(|most| format!("takes up to {most}")),
+            bytes(&array.max_capacity_bytes).map(|most| format!("takes up to {most}")),
             array.free_slots.value().map(|free| match free {
                 0 => "no slot free".to_owned(),
                 free => {
@@ -72,7 +73,7 @@ pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
 
 /// How much is in use, and what that means.
 fn in_use(used: &MemoryReadings, view: &View<'_>, page: &mut Sheet) {
-    let bytes = |fact: &Fact<u64>| fact.value().map(|bytes| size(*bytes, view.units));
+    let bytes = |fact: &Fact<Bytes>| fact.value().map(|bytes| size(*bytes, view.units));
     if let Some(total) = bytes(&used.total_bytes) {
         let available =
             bytes(&used.available_bytes).map(|free| format!(", {free} of it available"));
@@ -120,7 +121,7 @@ fn in_use(used: &MemoryReadings, view: &View<'_>, page: &mut Sheet) {
 
 /// What the memory in use is used for.
 fn use_in_parts(used: &MemoryReadings, view: &View<'_>, page: &mut Sheet) {
-    let bytes = |fact: &Fact<u64>| fact.value().map(|bytes| size(*bytes, view.units));
+    let bytes = |fact: &Fact<Bytes>| fact.value().map(|bytes| size(*bytes, view.units));
     let parts = [
         ("free", &used.free_bytes),
         ("cache", &used.cached_bytes),
@@ -138,7 +139,7 @@ fn use_in_parts(used: &MemoryReadings, view: &View<'_>, page: &mut Sheet) {
         );
     }
     if let (Some(total), Some(free)) = (used.swap_total_bytes.value(), bytes(&used.swap_free_bytes))
-        && *total > 0
+        && total.0 > 0
     {
         page.beside().quiet(format!("swap {}, {free} of it free", size(*total, view.units)));
     }
@@ -146,7 +147,7 @@ fn use_in_parts(used: &MemoryReadings, view: &View<'_>, page: &mut Sheet) {
 
 /// Nodes, blocks, huge pages, compressed swap.
 fn kernel(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
-    let bytes = |fact: &Fact<u64>| fact.value().map(|bytes| size(*bytes, view.units));
+    let bytes = |fact: &Fact<Bytes>| fact.value().map(|bytes| size(*bytes, view.units));
     if memory.numa_nodes.len() > 1 {
         for node in memory.numa_nodes.iter() {
             let parts = [
@@ -173,7 +174,7 @@ fn kernel(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
             size_cell(&pool.page_bytes, |bytes| size(bytes, view.units))
         ));
     }
-    let used = |disk: &&ZramDevice| disk.size_bytes.value().is_some_and(|bytes| *bytes > 0);
+    let used = |disk: &&ZramDevice| disk.size_bytes.value().is_some_and(|bytes| bytes.0 > 0);
     for disk in memory.compressed_swap.zram.iter().filter(used) {
         let parts = [bytes(&disk.size_bytes), known(&disk.compressor)];
         page.beside().quiet(format!(

@@ -1,13 +1,15 @@
 //! The network: ports with hardware first, then what is made of them, addresses, routes.
 
 use std::collections::HashMap;
+use tectum_report::declare::link::ReadingsOf;
+use tectum_report::leaf::Bytes;
 
-use tectum_core::report::model::{InterfaceReadings, Network, NetworkInterface, NetworkRoute};
+use tectum_report::model::{InterfaceReadings, Network, NetworkInterface, NetworkRoute};
 
 use super::{View, cell, joined, known, why};
 use crate::views::{
     page::{Sheet, Tone},
-    sizes::{count, size},
+    quantity::{count, size},
 };
 
 pub(super) fn print(network: &Network, view: &View<'_>, page: &mut Sheet) {
@@ -31,7 +33,7 @@ pub(super) fn print(network: &Network, view: &View<'_>, page: &mut Sheet) {
     for one in network.interfaces.iter() {
         faults(one, &lookup, page);
     }
-    let passing = view.report.readings.network.as_ref().map(|all| all.passing_interfaces.len());
+    let passing = view.report.readings.network.as_ref().map(|all| all.transient_interfaces.len());
     if let Some(number) = passing.filter(|number| *number > 0) {
         page.beside().quiet(format!(
             "{} of programs, which come and go",
@@ -49,28 +51,23 @@ fn is_physical(one: &NetworkInterface) -> bool {
 
 /// What is looked up for each interface.
 struct Lookup<'a> {
-    readings: HashMap<&'a str, &'a InterfaceReadings>,
+    readings: &'a ReadingsOf<'a, InterfaceReadings>,
     addresses: HashMap<&'a str, Vec<String>>,
 }
 
 impl<'a> Lookup<'a> {
-    fn new(network: &'a Network, view: &View<'a>) -> Self {
-        let all = view.report.readings.network.as_ref();
-        let readings = all.into_iter().flat_map(|all| all.interfaces.iter());
+    fn new(network: &'a Network, view: &'a View<'a>) -> Self {
         let mut addresses: HashMap<&str, Vec<String>> = HashMap::new();
         for address in network.addresses.iter() {
             let Some(interface) = address.interface.value() else { continue };
             let told = format!("{}/{}", cell(&address.address), cell(&address.prefix_length));
             addresses.entry(interface).or_default().push(told);
         }
-        Self {
-            readings: readings.filter_map(|one| Some((&**one.name.value()?, one))).collect(),
-            addresses,
-        }
+        Self { readings: &view.readings.interfaces, addresses }
     }
 
     fn reading(&self, one: &NetworkInterface) -> Option<&'a InterfaceReadings> {
-        self.readings.get(&**one.name.value()?).copied()
+        self.readings.of(&[one])
     }
 
     fn addresses(&self, one: &NetworkInterface) -> &[String] {
@@ -102,7 +99,7 @@ fn line(one: &NetworkInterface, lookup: &Lookup<'_>, page: &mut Sheet) {
     let carrier = now.and_then(|now| now.carrier.value().copied());
     let up = match (state.as_deref(), carrier) {
         (Some("up"), _) => {
-            now.and_then(|now| now.speed_mbps.value()).map_or("up".to_owned(), |it| speed(*it))
+            now.and_then(|now| now.speed_mbps.value()).map_or("up".to_owned(), |it| speed(it.0))
         }
         (Some(state), Some(false)) => format!("{state}, no signal"),
         (Some(state), _) => state.to_owned(),
@@ -163,7 +160,7 @@ fn faults(one: &NetworkInterface, lookup: &Lookup<'_>, page: &mut Sheet) {
 fn more(network: &Network, lookup: &Lookup<'_>, view: &View<'_>, page: &mut Sheet) {
     page.gap();
     let bytes =
-        |value: Option<&u64>| value.map_or("·".to_owned(), |bytes| size(*bytes, view.units));
+        |value: Option<&Bytes>| value.map_or("·".to_owned(), |bytes| size(*bytes, view.units));
     let rows: Vec<Vec<String>> = network
         .interfaces
         .iter()

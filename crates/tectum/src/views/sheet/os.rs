@@ -1,7 +1,8 @@
 //! Operating system.
 
-use tectum_core::report::{
+use tectum_report::{
     fact::Fact,
+    leaf::{Hundredths, PercentHundredths},
     model::{Os, OsReadings, Pressure},
 };
 use unicode_width::UnicodeWidthStr;
@@ -25,17 +26,17 @@ pub(super) fn print(os: &Os, view: &View<'_>, page: &mut Sheet) {
         let since = readings.and_then(|times| known(&times.booted_at));
         let since =
             since.map(|at| format!(", since {}", at.replace('T', " ").replace('Z', " UTC")));
-        page.beside().quiet(format!("up {}{}", span(*up), since.unwrap_or_default()));
+        page.beside().quiet(format!("up {}{}", span(up.0), since.unwrap_or_default()));
     }
     if os.newer_kernel_installed.value() == Some(&true) {
         page.beside()
             .tone(Tone::Alarm, "a newer kernel is installed than the one that runs: ")
             .plain(cell(&os.newest_kernel));
     }
-    for mark in readings.iter().flat_map(|all| all.reboot_marks.iter()) {
+    for mark in readings.iter().flat_map(|all| all.reboot_required.iter()) {
         page.beside()
             .tone(Tone::Alarm, "wants to be started anew")
-            .quiet(known(&mark.says).map(|says| format!(": {says}")).unwrap_or_default());
+            .quiet(known(&mark.message).map(|says| format!(": {says}")).unwrap_or_default());
     }
     if !view.drawn {
         return;
@@ -71,7 +72,7 @@ fn rows(os: &Os, readings: Option<&OsReadings>) -> Vec<(&'static str, String)> {
     row("edition", known(&os.variant));
     row("build", known(&os.build_id));
     row("like", known(&os.compatible_with));
-    row("support ends", known(&os.support_end));
+    row("support ends", known(&os.support_end_date));
     row("kernel build", known(&os.kernel_version));
     row("built by", known(&os.kernel_built_by));
     row("compiler", known(&os.kernel_compiler));
@@ -201,13 +202,14 @@ fn kernels(os: &Os, page: &mut Sheet) {
 }
 
 fn running(all: &OsReadings, page: &mut Sheet) {
-    let hundredths =
-        |fact: &Fact<u64>| fact.value().map(|value| format!("{}.{:02}", value / 100, value % 100));
+    let two = |value: u64| format!("{}.{:02}", value / 100, value % 100);
+    let average = |fact: &Fact<Hundredths>| fact.value().map(|value| two(value.0));
+    let percent = |fact: &Fact<PercentHundredths>| fact.value().map(|value| two(value.0));
     let load = joined(
         [
-            hundredths(&all.load_1_minute_hundredths),
-            hundredths(&all.load_5_minutes_hundredths),
-            hundredths(&all.load_15_minutes_hundredths),
+            average(&all.load_1_minute_hundredths),
+            average(&all.load_5_minutes_hundredths),
+            average(&all.load_15_minutes_hundredths),
         ],
         ", ",
     );
@@ -240,9 +242,9 @@ fn running(all: &OsReadings, page: &mut Sheet) {
         page.beside().quiet(format!("since boot: {since}"));
     }
     if let Some(rates) = &all.rates {
-        let seconds = rates.over_ms.value().map_or(0, |ms| ms / 1000);
+        let seconds = rates.over_ms.value().map_or(0, |ms| ms.0 / 1000);
         let busy =
-            hundredths(&rates.cpu_busy_hundredths).map(|share| format!("CPUs busy {share} %"));
+            percent(&rates.cpu_busy_percent_hundredths).map(|share| format!("CPUs busy {share} %"));
         let parts = joined(
             [
                 busy,
@@ -258,8 +260,12 @@ fn running(all: &OsReadings, page: &mut Sheet) {
         return;
     }
     let waited = |stall: &&Pressure| {
-        let shares = [&stall.last_10_seconds, &stall.last_60_seconds, &stall.last_300_seconds];
-        shares.iter().any(|share| share.value().is_some_and(|share| *share > 0))
+        let shares = [
+            &stall.avg10_percent_hundredths,
+            &stall.avg60_percent_hundredths,
+            &stall.avg300_percent_hundredths,
+        ];
+        shares.iter().any(|share| share.value().is_some_and(|share| share.0 > 0))
     };
     let rows: Vec<Vec<String>> = all
         .pressure
@@ -270,15 +276,15 @@ fn running(all: &OsReadings, page: &mut Sheet) {
                 true => "all work at once",
                 false => "some of the work",
             };
-            let share = |fact: &Fact<u64>| {
-                hundredths(fact).map_or_else(|| "·".to_owned(), |share| format!("{share} %"))
+            let share = |fact: &Fact<PercentHundredths>| {
+                percent(fact).map_or_else(|| "·".to_owned(), |share| format!("{share} %"))
             };
             vec![
                 cell(&stall.resource),
                 whose.to_owned(),
-                share(&stall.last_10_seconds),
-                share(&stall.last_60_seconds),
-                share(&stall.last_300_seconds),
+                share(&stall.avg10_percent_hundredths),
+                share(&stall.avg60_percent_hundredths),
+                share(&stall.avg300_percent_hundredths),
             ]
         })
         .collect();

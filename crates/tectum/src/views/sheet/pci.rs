@@ -1,13 +1,11 @@
 //! PCI functions: how many, which of them want a driver, then each.
 
-use std::collections::HashMap;
+use tectum_report::model::{DriverState, Pci, PciFunction, PciFunctionReadings};
 
-use tectum_core::report::model::{DriverState, Pci, PciFunction, PciFunctionReadings};
-
-use super::{View, cell, joined, known, why};
+use super::{View, cell, joined, known, link_words, why};
 use crate::views::{
     page::{Sheet, Tone},
-    sizes::count,
+    quantity::count,
 };
 
 /// Columns below which only some of the table fits.
@@ -19,7 +17,6 @@ pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
         said.plain(why(gap));
         return;
     }
-    let all = lookup(view);
     let bound = pci.functions.iter().filter(|it| it.driver.is_known()).count();
     match pci.functions.len() {
         0 => said.plain("no function on PCI"),
@@ -31,13 +28,14 @@ pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
         wants_a_driver(function, page);
     }
     for function in pci.functions.iter() {
-        let now = reading(function, &all);
+        let now = view.readings.functions.of(&[function]);
         if let Some((now, best)) = now.and_then(|now| slower(function, now)) {
             page.beside()
                 .plain(format!("{} ", short_name(function)))
                 .quiet(format!("at {}: link {now} of {best}", cell(&function.address)));
         }
-        let errors = now.and_then(|now| now.errors.value()).filter(|errors| !errors.is_empty());
+        let errors =
+            now.and_then(|now| now.status_errors.value()).filter(|errors| !errors.is_empty());
         if let Some(errors) = errors.filter(|_| view.drawn) {
             let words: Vec<&str> = errors.iter().map(|error| error.0.as_str()).collect();
             page.beside()
@@ -49,7 +47,7 @@ pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
         return;
     }
     page.gap();
-    let rows: Vec<Vec<String>> = pci.functions.iter().map(|it| row(it, &all)).collect();
+    let rows: Vec<Vec<String>> = pci.functions.iter().map(|it| row(it, view)).collect();
     let heads = ["address", "what", "who", "driver", "link", "slot"];
     // Narrow pages keep what matters most; the rest is told at full detail.
     let columns: &[usize] = if page.room() < NARROW { &[0, 2, 3] } else { &[0, 1, 2, 3, 4, 5] };
@@ -57,23 +55,10 @@ pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
     let heads: Vec<&str> = columns.iter().filter_map(|at| heads.get(*at).copied()).collect();
     let rows: Vec<Vec<String>> = rows.iter().map(|row| pick(row)).collect();
     page.table(&heads, &rows);
-    if let Some(list) = known(&pci.names_by) {
+    if let Some(list) = known(&pci.id_list_version) {
         page.gap();
         page.beside().quiet(format!("names by {list}"));
     }
-}
-
-/// Readings by address.
-type Lookup<'a> = HashMap<&'a str, &'a PciFunctionReadings>;
-
-fn lookup<'a>(view: &View<'a>) -> Lookup<'a> {
-    let all = view.report.readings.pci.as_ref();
-    let all = all.into_iter().flat_map(|all| all.functions.iter());
-    all.filter_map(|one| Some((&**one.address.value()?, one))).collect()
-}
-
-fn reading<'a>(function: &PciFunction, all: &Lookup<'a>) -> Option<&'a PciFunctionReadings> {
-    all.get(&**function.address.value()?).copied()
 }
 
 /// The maker and the device, by name or by number.
@@ -124,26 +109,30 @@ fn wants_a_driver(function: &PciFunction, page: &mut Sheet) {
 
 /// The link as it is and as it could be, where it is slower or narrower.
 fn slower(function: &PciFunction, now: &PciFunctionReadings) -> Option<(String, String)> {
-    let link = |speed: &str, width: u64| format!("{} x{width}", speed.replace(" PCIe", ""));
-    let (speed, width) = (known(&now.link_speed)?, *now.link_width.value()?);
-    let (best, widest) =
-        (known(&function.link_speed_at_best)?, *function.link_width_at_best.value()?);
+    let (speed, lanes) = (now.link_speed_mts.value()?, now.link_lanes.value()?);
+    let (best, widest) = (function.max_link_speed_mts.value()?, function.max_link_lanes.value()?);
     // A bridge that leads to a smaller device is as wide as that one.
     let bridge = known(&function.class_id).is_some_and(|class| class.starts_with("0604"));
-    (!bridge && (speed != best || width < widest))
-        .then(|| (link(&speed, width), link(&best, widest)))
+    let shown = (
+        link_words(&now.link_speed_mts, &now.link_lanes)?,
+        link_words(&function.max_link_speed_mts, &function.max_link_lanes)?,
+    );
+    (!bridge && (speed < best || lanes < widest)).then_some(shown)
 }
 
-fn row(function: &PciFunction, all: &Lookup<'_>) -> Vec<String> {
-    let link = reading(function, all)
-        .and_then(|now| Some(format!("{} x{}", known(&now.link_speed)?, now.link_width.value()?)));
+fn row(function: &PciFunction, view: &View<'_>) -> Vec<String> {
+    let link = view
+        .readings
+        .functions
+        .of(&[function])
+        .and_then(|now| link_words(&now.link_speed_mts, &now.link_lanes));
     let place = known(&function.firmware_label).or_else(|| known(&function.slot));
     vec![
         cell(&function.address),
         kind(function),
         name(function),
         cell(&function.driver),
-        link.map_or_else(|| "·".to_owned(), |link| link.replace(" PCIe", "")),
+        link.unwrap_or_else(|| "·".to_owned()),
         place.unwrap_or_else(|| "·".to_owned()),
     ]
 }

@@ -1,9 +1,9 @@
 //! Devices of other kinds: how many of each, then each.
 
-use tectum_core::report::model::{Peripheral, PeripheralKind, Peripherals};
+use tectum_report::model::{Peripheral, PeripheralKind, Peripherals};
 
 use super::{View, cell, known, why};
-use crate::views::{page::Sheet, sizes::count};
+use crate::views::{page::Sheet, quantity::count};
 
 pub(super) fn print(peripherals: &Peripherals, view: &View<'_>, page: &mut Sheet) {
     let said = page.entry("others");
@@ -28,7 +28,7 @@ pub(super) fn print(peripherals: &Peripherals, view: &View<'_>, page: &mut Sheet
 }
 
 fn counted(kind: PeripheralKind, number: usize) -> String {
-    let word = kind.word().replace('-', " ");
+    let word = kind.code().replace('-', " ");
     let (one, many) = match kind {
         PeripheralKind::Sound => ("sound device".to_owned(), "sound devices".to_owned()),
         PeripheralKind::Input => ("input device".to_owned(), "input devices".to_owned()),

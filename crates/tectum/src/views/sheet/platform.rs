@@ -1,15 +1,15 @@
 //! The machine as it is sold and built.
 
-use tectum_core::report::{
+use tectum_report::{
     fact::Fact,
-    kinds::Serial,
+    leaf::Serial,
     model::{Platform, RunsIn, Virtualization},
 };
 
 use super::{View, cell, joined, known, text, why};
 use crate::views::{
     page::{Sheet, Tone},
-    sizes::count,
+    quantity::count,
 };
 
 pub(super) fn print(platform: &Platform, view: &View<'_>, page: &mut Sheet) {
@@ -70,7 +70,7 @@ pub(super) fn print(platform: &Platform, view: &View<'_>, page: &mut Sheet) {
             joined([known(&chassis.manufacturer), known(&chassis.kind)], " "),
             cell(&chassis.serial),
             cell(&chassis.asset_tag),
-            joined([chassis.height_units.value().map(|units| format!("{units} U"))], ""),
+            joined([chassis.height_rack_units.value().map(|units| format!("{units} U"))], ""),
         ]);
     }
     if !rows.is_empty() {
@@ -100,7 +100,7 @@ fn firmware_parts(platform: &Platform, page: &mut Sheet) {
                 vec![
                     cell(&slot.designation),
                     cell(&slot.kind),
-                    known(&slot.holds).unwrap_or_else(|| cell(&slot.usage).to_lowercase()),
+                    known(&slot.device).unwrap_or_else(|| cell(&slot.usage).to_lowercase()),
                     cell(&slot.pci_address),
                     cell(&slot.driver),
                 ]
@@ -120,7 +120,7 @@ fn firmware_parts(platform: &Platform, page: &mut Sheet) {
                 vec![
                     cell(&supply.location),
                     joined([known(&supply.manufacturer), known(&supply.name)], " "),
-                    cell(&supply.maximum_watts),
+                    cell(&supply.max_watts),
                     cell(&supply.part_number),
                     cell(&supply.serial),
                     state,

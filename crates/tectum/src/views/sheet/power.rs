@@ -1,11 +1,11 @@
 //! Mains and batteries.
 
-use tectum_core::report::model::{Power, PowerSource, PowerSourceReadings};
+use tectum_report::model::{Power, PowerSource, PowerSourceReadings};
 
 use super::{View, cell, joined, known, why};
 use crate::views::{
     page::{Sheet, Tone},
-    sizes::count,
+    quantity::count,
 };
 
 pub(super) fn print(power: &Power, view: &View<'_>, page: &mut Sheet) {
@@ -27,10 +27,7 @@ pub(super) fn print(power: &Power, view: &View<'_>, page: &mut Sheet) {
 }
 
 fn line(supply: &PowerSource, view: &View<'_>, page: &mut Sheet) {
-    let now =
-        view.report.readings.power.as_ref().and_then(|all| {
-            all.supplies.iter().find(|one| one.name.value() == supply.name.value())
-        });
+    let now = view.readings.supplies.of(&[supply]);
     let told = joined(
         [
             known(&supply.kind),
@@ -54,11 +51,16 @@ fn line(supply: &PowerSource, view: &View<'_>, page: &mut Sheet) {
         format!(", {made}")
     });
     // Makers take a battery for worn out below four fifths.
-    let worn = now.and_then(|now| now.health_hundredths.value()).filter(|health| **health < 8000);
+    let worn =
+        now.and_then(|now| now.health_percent_hundredths.value()).filter(|health| health.0 < 8000);
     if let Some(health) = worn {
         page.beside().tone(
             Tone::Alarm,
-            format!("{}: holds {} % of what it was made to hold", cell(&supply.name), health / 100),
+            format!(
+                "{}: holds {} % of what it was made to hold",
+                cell(&supply.name),
+                health.0 / 100
+            ),
         );
     }
 }

@@ -1,11 +1,12 @@
 //! What is measured: alarms first, then each thing as a mark between its limits.
 
-use tectum_core::report::model::{ChannelReading, SensorChannel, SensorChip, SensorKind, Sensors};
+use tectum_report::leaf::SensorValue;
+use tectum_report::model::{ChannelReading, SensorChannel, SensorChip, SensorKind, Sensors};
 
 use super::{View, cell, known, why};
 use crate::views::{
     page::{Sheet, Tone},
-    sizes::count,
+    quantity::count,
 };
 
 pub(super) fn print(sensors: &Sensors, view: &View<'_>, page: &mut Sheet) {
@@ -45,11 +46,7 @@ fn reading<'a>(
     channel: &SensorChannel,
     view: &'a View<'_>,
 ) -> Option<&'a ChannelReading> {
-    view.report.readings.sensors.as_ref()?.channels.iter().find(|one| {
-        one.device.value() == chip.device.value()
-            && one.chip.value() == chip.name.value()
-            && one.channel.value() == channel.channel.value()
-    })
+    view.readings.channels.of(&[chip, channel])
 }
 
 fn label(channel: &SensorChannel) -> String {
@@ -83,7 +80,7 @@ fn amount(kind: Option<&SensorKind>, value: i64) -> String {
 
 fn value(channel: &SensorChannel, now: &ChannelReading) -> String {
     match (now.value.value(), now.value.missing()) {
-        (Some(value), _) => amount(channel.kind.value(), *value),
+        (Some(value), _) => amount(channel.kind.value(), value.0),
         (None, gap) => gap.map(why).unwrap_or_default(),
     }
 }
@@ -91,10 +88,10 @@ fn value(channel: &SensorChannel, now: &ChannelReading) -> String {
 /// An alarm that the chip raises, or a value beyond its limits.
 fn trouble(channel: &SensorChannel, now: &ChannelReading) -> Option<String> {
     let said = now.value.value().copied();
-    let limit = |limit: Option<&i64>| limit.copied();
-    let shown = |limit: i64| amount(channel.kind.value(), limit);
-    let below = said.zip(limit(channel.minimum.value())).filter(|(value, least)| value < least);
-    let above = said.zip(limit(channel.maximum.value())).filter(|(value, most)| value > most);
+    let limit = |limit: Option<&SensorValue>| limit.copied();
+    let shown = |limit: SensorValue| amount(channel.kind.value(), limit.0);
+    let below = said.zip(limit(channel.min.value())).filter(|(value, least)| value < least);
+    let above = said.zip(limit(channel.max.value())).filter(|(value, most)| value > most);
     let beyond = said.zip(limit(channel.critical.value())).filter(|(value, most)| value >= most);
     match (beyond, above, below) {
         (Some((_, most)), ..) => Some(format!("and {} must not be reached", shown(most))),
@@ -114,7 +111,7 @@ fn warmest(sensors: &Sensors, view: &View<'_>) -> Option<String> {
         })
     });
     let (degrees, what) = all.max()?;
-    Some(format!("warmest {what} at {}", amount(Some(&SensorKind::Temperature), degrees)))
+    Some(format!("warmest {what} at {}", amount(Some(&SensorKind::Temperature), degrees.0)))
 }
 
 /// Columns of the mark between two limits.
@@ -122,10 +119,10 @@ const SCALE: usize = 12;
 
 /// Where a value stands between nothing (or its lowest) and its highest limit.
 fn scale(channel: &SensorChannel, now: &ChannelReading) -> String {
-    let most = channel.critical.value().or(channel.maximum.value());
+    let most = channel.critical.value().or(channel.max.value());
     let (Some(value), Some(most)) = (now.value.value(), most) else { return String::new() };
     let least = match channel.kind.value() {
-        Some(SensorKind::Voltage) => channel.minimum.value().copied().unwrap_or(0),
+        Some(SensorKind::Voltage) => channel.min.value().map_or(0, |least| least.0),
         _ => 0,
     };
     let (Some(span), Some(above)) = (most.checked_sub(least), value.checked_sub(least)) else {
@@ -147,16 +144,16 @@ fn drawn(sensors: &Sensors, view: &View<'_>, page: &mut Sheet) {
             .channels
             .iter()
             .map(|channel| {
-                let limit = |limit: Option<&i64>| {
-                    limit.map_or("·".to_owned(), |it| amount(channel.kind.value(), *it))
+                let limit = |limit: Option<&SensorValue>| {
+                    limit.map_or("·".to_owned(), |it| amount(channel.kind.value(), it.0))
                 };
                 let now = reading(chip, channel, view);
                 vec![
                     label(channel),
                     now.map(|now| value(channel, now)).unwrap_or_default(),
                     now.map(|now| scale(channel, now)).unwrap_or_default(),
-                    limit(channel.minimum.value()),
-                    limit(channel.maximum.value()),
+                    limit(channel.min.value()),
+                    limit(channel.max.value()),
                     limit(channel.critical.value()),
                 ]
             })
@@ -166,20 +163,15 @@ fn drawn(sensors: &Sensors, view: &View<'_>, page: &mut Sheet) {
         }
     }
     for zone in sensors.zones.iter() {
-        let now = view
-            .report
-            .readings
-            .sensors
-            .as_ref()
-            .and_then(|all| all.zones.iter().find(|one| one.name.value() == zone.name.value()));
+        let now = view.readings.zones.of(&[zone]);
         let degrees = now.and_then(|now| now.temperature_millicelsius.value());
-        let degrees = degrees.map(|it| amount(Some(&SensorKind::Temperature), *it));
+        let degrees = degrees.map(|it| amount(Some(&SensorKind::Temperature), it.0));
         page.beside()
             .strong(cell(&zone.kind))
             .quiet(format!("  thermal zone, {}", degrees.unwrap_or_else(|| "not told".to_owned())));
     }
     for zone in sensors.power_zones.iter() {
-        let cap = zone.limit_microwatts.value().and_then(|it| i64::try_from(*it).ok());
+        let cap = zone.limit_microwatts.value().and_then(|it| i64::try_from(it.0).ok());
         let cap = cap.map_or_else(String::new, |it| {
             format!(", capped at {}", amount(Some(&SensorKind::Power), it))
         });

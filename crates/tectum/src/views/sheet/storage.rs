@@ -2,17 +2,17 @@
 
 mod stack;
 
-use tectum_core::report::{
+use tectum_report::{
     fact::Fact,
-    kinds::{Leaf, Text},
+    leaf::{Bytes, DeviceName, Lanes, MegabitsPerSecond, PathName, in_large_units},
     model::{Disk, Partition, Storage},
 };
 
-use super::{View, cell, joined, known, size_cell, why};
+use super::{View, cell, joined, known, link_words, size_cell, why};
 use crate::views::{
     draw::{Piece, bar},
     page::Sheet,
-    sizes::{count, decimal, disk_size, size},
+    quantity::{count, decimal, disk_size, size},
 };
 
 pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
@@ -21,7 +21,7 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
         said.plain(format!("disks: {}", why(gap)));
         return;
     }
-    let total = storage.total_bytes.value().copied().unwrap_or(0);
+    let total = storage.total_bytes.value().copied().unwrap_or_default();
     let drives = storage.drives.value().and_then(|it| usize::try_from(*it).ok()).unwrap_or(0);
     let paths = storage.disks.len().saturating_sub(drives);
     let optical = match storage.optical_drives.len() {
@@ -31,7 +31,7 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
     match storage.disks.len() {
         0 => said.plain(format!("no disk{optical}")),
         disks => said
-            .strong(disk_size(total, view.units))
+            .strong(disk_size(Bytes(total.0), view.units))
             .plain(format!(" on {}{optical}", count(drives.min(disks), "disk", "disks")))
             .quiet(match paths {
                 0 => String::new(),
@@ -78,7 +78,7 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
 const SHORT_BAR: usize = 16;
 
 fn brief(disk: &Disk, name_width: usize, page: &mut Sheet) {
-    let whole = disk.size_bytes.value().copied().unwrap_or(0);
+    let whole = disk.size_bytes.value().map_or(0, |bytes| bytes.0);
     let said = page.beside().strong(format!("{:<name_width$}", cell(&disk.name))).plain(" ");
     bar(&pieces(disk, whole), whole, SHORT_BAR)
         .into_iter()
@@ -94,8 +94,18 @@ fn model(disk: &Disk) -> String {
 
 /// The link's speed, and the best there could be where that is another.
 fn link(disk: &Disk) -> Option<String> {
-    let now = known(&disk.link)?;
-    match known(&disk.link_at_best).filter(|best| *best != now) {
+    let rate = |rate: &Fact<MegabitsPerSecond>, lanes: &Fact<Lanes>| {
+        let rate = in_large_units(i128::from(rate.value()?.0), 1000);
+        Some(match lanes.value().filter(|lanes| lanes.0 > 1) {
+            Some(lanes) => format!("{rate} Gb/s x{lanes}"),
+            None => format!("{rate} Gb/s"),
+        })
+    };
+    let now = rate(&disk.link_speed_mbps, &disk.link_lanes)
+        .or_else(|| link_words(&disk.link_speed_mts, &disk.link_lanes))?;
+    let best = rate(&disk.max_link_speed_mbps, &disk.max_link_lanes)
+        .or_else(|| link_words(&disk.max_link_speed_mts, &disk.max_link_lanes));
+    match best.filter(|best| *best != now) {
         Some(best) => Some(format!("link {now} of {best}")),
         None => Some(format!("link {now}")),
     }
@@ -103,9 +113,8 @@ fn link(disk: &Disk) -> Option<String> {
 
 /// How warm it was, in whole degrees.
 fn temperature(disk: &Disk, view: &View<'_>) -> Option<String> {
-    let readings = view.report.readings.storage.as_ref()?;
-    let own = readings.disks.iter().find(|reading| reading.name.value() == disk.name.value())?;
-    let degrees = own.temperature_millicelsius.value()?.checked_div(1000)?;
+    let own = view.readings.disks.of(&[disk])?;
+    let degrees = own.temperature_millicelsius.value()?.0.checked_div(1000)?;
     Some(format!("{degrees} °C"))
 }
 
@@ -117,7 +126,7 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
     ));
     let rotates = match disk.rotational.value() {
         // The drive's own word says more than what the kernel takes it for.
-        _ if disk.rotation_rpm.value().is_some_and(|rpm| *rpm > 0) => {
+        _ if disk.rotation_rpm.value().is_some_and(|rpm| rpm.0 > 0) => {
             known(&disk.rotation_rpm).map(|rpm| format!("{rpm} rpm"))
         }
         Some(true) => Some("rotating".to_owned()),
@@ -127,7 +136,7 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
     page.beside().quiet(joined(
         [
             Some(format!("{} at {}", cell(&disk.kind), cell(&disk.address))),
-            known(&disk.path_to).map(|other| format!("another path to {other}")),
+            known(&disk.multipath_of).map(|other| format!("another path to {other}")),
             known(&disk.bay).map(|bay| format!("bay {bay}")),
             known(&disk.serial).map(|serial| format!("serial {serial}")),
             known(&disk.firmware_revision).map(|revision| format!("firmware {revision}")),
@@ -141,8 +150,8 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
     ));
     let Some(whole) = disk.size_bytes.value() else { return };
     let width = page.room().saturating_sub(2);
-    page.drawn(bar(&pieces(disk, *whole), *whole, width));
-    if let Some(free) = disk.unpartitioned_bytes.value().filter(|free| **free >= 1 << 20) {
+    page.drawn(bar(&pieces(disk, whole.0), whole.0, width));
+    if let Some(free) = disk.unpartitioned_bytes.value().filter(|free| free.0 >= 1 << 20) {
         page.beside().quiet(format!("{} in no partition", size(*free, view.units)));
     }
     let crooked = disk.partitions.iter().filter(|one| one.aligned.value() == Some(&false)).count();
@@ -159,7 +168,7 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
             size(*whole, view.units),
             filesystem,
             cell(&disk.filesystem_label),
-            used_at(&disk.mount_points, &disk.held_by),
+            used_at(&disk.mount_points, &disk.holders),
         ]);
     }
     rows.extend(disk.partitions.iter().map(|partition| row(partition, view)));
@@ -175,16 +184,16 @@ fn row(partition: &Partition, view: &View<'_>) -> Vec<String> {
         size_cell(&partition.size_bytes, |bytes| size(bytes, view.units)),
         cell(&partition.filesystem),
         label.unwrap_or_else(|| "·".to_owned()),
-        used_at(&partition.mount_points, &partition.held_by),
+        used_at(&partition.mount_points, &partition.holders),
     ]
 }
 
 /// Where it is mounted, or what is made of it.
-fn used_at(points: &Fact<Vec<Text>>, held_by: &Fact<Vec<Text>>) -> String {
-    let told = |fact: &Fact<Vec<Text>>| fact.value().filter(|all| !all.is_empty()).cloned();
-    match (told(points), told(held_by)) {
-        (Some(points), _) => points.to_text(),
-        (None, Some(volumes)) => format!("part of {}", volumes.to_text()),
+fn used_at(points: &Fact<Vec<PathName>>, holders: &Fact<Vec<DeviceName>>) -> String {
+    let told = |text: Option<String>| text.filter(|text| !text.is_empty());
+    match (told(known(points)), told(known(holders))) {
+        (Some(points), _) => points,
+        (None, Some(volumes)) => format!("part of {volumes}"),
         (None, None) => "·".to_owned(),
     }
 }
@@ -201,12 +210,12 @@ fn pieces(disk: &Disk, whole: u64) -> Vec<Piece> {
         };
         // Up to a hundredth of the disk is alignment, not space to speak of.
         if start.saturating_sub(end) > whole / 100 {
-            pieces.push(Piece { size: start - end, free: true });
+            pieces.push(Piece { size: start.0 - end, free: true });
         }
         // An extended partition's entry is a sector or two around those inside it.
-        if *length > 2048 {
-            pieces.push(Piece { size: *length, free: false });
-            end = end.max(start.saturating_add(*length));
+        if length.0 > 2048 {
+            pieces.push(Piece { size: length.0, free: false });
+            end = end.max(start.saturating_add(length.0));
         }
     }
     if pieces.is_empty() {

@@ -1,11 +1,14 @@
 //! USB: each device set in as deep as the hubs that it hangs on.
 
-use tectum_core::report::model::{Usb, UsbDevice};
+use tectum_report::{
+    leaf::in_large_units,
+    model::{Usb, UsbDevice},
+};
 
 use super::{View, cell, joined, known, why};
 use crate::views::{
     page::{Sheet, Tone},
-    sizes::count,
+    quantity::count,
 };
 
 pub(super) fn print(usb: &Usb, view: &View<'_>, page: &mut Sheet) {
@@ -49,10 +52,10 @@ fn is_root(device: &UsbDevice) -> bool {
 
 /// What the device says that it is; else the list's name, or numbers.
 fn name(device: &UsbDevice) -> String {
-    let maker = known(&device.own_manufacturer)
+    let maker = known(&device.manufacturer_string)
         .or_else(|| known(&device.vendor))
         .or_else(|| known(&device.vendor_id).map(|id| format!("vendor {id}")));
-    let product = known(&device.own_product)
+    let product = known(&device.product_string)
         .or_else(|| known(&device.product))
         .or_else(|| known(&device.product_id).map(|id| format!("product {id}")));
     // Some put the maker's name before the product's already.
@@ -76,7 +79,10 @@ fn row(device: &UsbDevice) -> Vec<String> {
         path,
         format!("{}{what}", "  ".repeat(depth)),
         cell(&device.serial),
-        cell(&device.speed_mbps),
+        device
+            .speed_kbps
+            .value()
+            .map_or_else(|| "·".to_owned(), |speed| in_large_units(i128::from(speed.0), 1000)),
         if drivers.is_empty() { "·".to_owned() } else { drivers.join(", ") },
     ]
 }

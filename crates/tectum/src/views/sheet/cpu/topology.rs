@@ -1,17 +1,16 @@
 //! Sockets, cores, threads and shared caches as nested boxes; folded where they do not fit.
 
 use std::collections::BTreeSet;
+use tectum_report::leaf::Bytes;
 
-use tectum_core::{
-    formats::number_list,
-    report::model::{Cpu, CpuCache, CpuPackage},
-};
+use tectum_report::model::{Cpu, CpuCache, CpuPackage};
+use tectum_survey::formats::number_list;
 use unicode_width::UnicodeWidthStr;
 
 use super::super::{View, cell, joined, known, size_cell};
 use crate::views::{
     page::{Sheet, Tone},
-    sizes::{count, size},
+    quantity::{count, size},
 };
 
 /// A core: its CPUs, and how they are written.
@@ -175,11 +174,11 @@ fn totals(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
         return;
     }
     for cache in cpu.caches.iter() {
-        let bytes = |bytes: u64| size(bytes, view.units);
+        let bytes = |bytes: Bytes| size(bytes, view.units);
         let line = joined(
             [
                 known(&cache.ways).map(|ways| format!("{ways} ways")),
-                cache.line_bytes.value().map(|line| format!("lines of {}", bytes(*line))),
+                cache.line_bytes.value().map(|line| format!("lines of {}", bytes(Bytes(line.0)))),
             ],
             ", ",
         );

@@ -2,12 +2,12 @@
 
 use std::collections::HashMap;
 
-use tectum_core::report::model::{Storage, Volume, VolumeKind};
+use tectum_report::model::{Storage, Volume, VolumeKind};
 
 use super::super::{View, cell, known, size_cell};
 use crate::views::{
     page::{Sheet, Tone},
-    sizes::size,
+    quantity::size,
 };
 
 /// A loop in what rests on what is a contradiction; so deep no real stack is.
@@ -21,7 +21,7 @@ pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
     let mut names: HashMap<String, String> = HashMap::new();
     for volume in storage.volumes.iter() {
         let Some(name) = known(&volume.name) else { continue };
-        let rests = volume.rests_on.value().map_or(&[][..], Vec::as_slice);
+        let rests = volume.backing_devices.value().map_or(&[][..], Vec::as_slice);
         under.insert(name.clone(), rests.iter().map(|it| it.0.clone()).collect());
         names.insert(name.clone(), called(volume));
     }
@@ -59,7 +59,7 @@ fn called(volume: &Volume) -> String {
         Some(VolumeKind::Raid) => cell(&volume.level),
         Some(VolumeKind::Logical) => return format!("volume {}", group_and_name(&title)),
         Some(VolumeKind::Encrypted) => "encrypted".to_owned(),
-        Some(kind) => kind.word().replace('-', " "),
+        Some(kind) => kind.code().replace('-', " "),
         None => String::new(),
     };
     format!("{kind} {title}")

@@ -1,0 +1,7 @@
+//! A report's JSON form.
+
+mod envelope;
+pub mod pointer;
+pub mod read;
+pub mod schema;
+pub mod write;

@@ -1,0 +1,126 @@
+//! A report as JSON.
+
+use std::collections::BTreeMap;
+
+use serde::{
+    Serialize, Serializer,
+    ser::{SerializeMap, SerializeSeq},
+};
+
+use super::envelope::{Envelope, GapAt};
+use crate::{
+    declare::{AnyList, Node, Record, fields},
+    fact::{Gap, Saying},
+    report::Report,
+    version::REPORT,
+    walk::Met,
+};
+
+/// A record as plain values: what is missing is `null`, what is absent is left out.
+pub struct Plain<'a>(pub &'a dyn Record);
+
+impl Serialize for Plain<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let mut map = serializer.serialize_map(None)?;
+        for (field, node) in fields(self.0) {
+            match node {
+                Node::Absent => {}
+                Node::Leaf(fact) => map.serialize_entry(field.name, &fact.json())?,
+                Node::Record(record) => map.serialize_entry(field.name, &Plain(record))?,
+                Node::List(list) if list.missing().is_some() => {
+                    map.serialize_entry(field.name, &())?;
+                }
+                Node::List(list) => map.serialize_entry(field.name, &PlainList(list))?,
+            }
+        }
+        map.end()
+    }
+}
+
+struct PlainList<'a>(&'a dyn AnyList);
+
+impl Serialize for PlainList<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let mut list = serializer.serialize_seq(Some(self.0.len()))?;
+        for index in 0..self.0.len() {
+            if let Some(record) = self.0.get(index) {
+                list.serialize_element(&Plain(record))?;
+            }
+        }
+        list.end()
+    }
+}
+
+impl Serialize for Report {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        Envelope {
+            format: REPORT.name.into(),
+            format_version: self.format_version,
+            inventory_digest: self.inventory_digest(),
+            taken: self.taken.clone(),
+            machine: Plain(&self.machine),
+            inventory: Plain(&self.inventory),
+            readings: Plain(&self.readings),
+            gaps: Gaps(self),
+            evidence: AllEvidence(self),
+            meanings: meanings(self),
+            sources: &self.sources,
+            notes: &self.notes,
+        }
+        .serialize(serializer)
+    }
+}
+
+struct Gaps<'a>(&'a Report);
+
+impl Serialize for Gaps<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let gaps = self.0.gaps();
+        serializer.collect_seq(gaps.into_iter().map(|(at, gap)| GapAt { at, gap }))
+    }
+}
+
+struct AllEvidence<'a>(&'a Report);
+
+impl Serialize for AllEvidence<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let mut map = serializer.serialize_map(None)?;
+        let mut result = Ok(());
+        self.0.walk(&mut |at, _, met| {
+            let evidence = match met {
+                Met::Leaf(fact) => fact.evidence(),
+                Met::List(list) => list.evidence(),
+                Met::Record(_) => &[],
+            };
+            if !evidence.is_empty() && result.is_ok() {
+                result = map.serialize_entry(at.as_str(), evidence);
+            }
+        });
+        result?;
+        map.end()
+    }
+}
+
+/// The sentences that the report's codes stand for.
+fn meanings(report: &Report) -> BTreeMap<String, String> {
+    let mut table: BTreeMap<String, String> = BTreeMap::new();
+    let mut add = |saying: &Saying| {
+        if !table.contains_key(saying.code()) {
+            table.insert(saying.code().to_owned(), saying.words().to_owned());
+        }
+    };
+    let gap = |gap: &Gap, add: &mut dyn FnMut(&Saying)| {
+        gap.hint.iter().for_each(&mut *add);
+        gap.tried.iter().for_each(|attempt| add(&attempt.answer));
+    };
+    report.walk(&mut |_, _, met| {
+        let (evidence, gaps) = match met {
+            Met::Leaf(fact) => (fact.evidence(), [fact.missing(), fact.hidden_part()]),
+            Met::List(list) => (list.evidence(), [list.missing(), list.hidden_part()]),
+            Met::Record(_) => return,
+        };
+        evidence.iter().for_each(|piece| add(&piece.rule));
+        gaps.into_iter().flatten().for_each(|one| gap(one, &mut add));
+    });
+    table
+}

@@ -1,0 +1,22 @@
+//! Tectum's report: what is known of a machine, where each value is from, what is missing and why.
+//!
+//! Nothing here knows how a machine is read. A part's fields are declared once ([`declare`],
+//! [`model`]), and everything that treats all fields alike is written once against that: the JSON
+//! form ([`json`]), comparison ([`compare`]), paths ([`query`]), redaction ([`redact`]).
+//!
+//! The crate prints nothing and reads no arguments or environment.
+
+pub mod compare;
+pub mod declare;
+pub mod fact;
+pub mod json;
+pub mod leaf;
+pub mod model;
+pub mod query;
+pub mod redact;
+pub mod report;
+pub mod save;
+pub mod version;
+pub mod walk;
+
+pub use report::{Findings, Note, Report, SourceAccess, Taken};

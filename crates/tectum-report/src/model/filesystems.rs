@@ -1,0 +1,205 @@
+use crate::{
+    declare::{Parts, record},
+    fact::Fact,
+    leaf::{
+        Bytes, FilesystemKind, Label, MountOption, MountSource, PathName, PercentHundredths, Term,
+        Uuid, codes,
+    },
+};
+
+record! {
+    /// What is mounted, what is swapped to, and what is declared to be.
+    Filesystems "filesystems" {
+        source "proc_pid_mountinfo(5)";
+
+        /// Filesystems on devices and networks, in the order they were mounted. What the kernel
+        /// makes up, and what is in memory alone, comes and goes and is not among them.
+        mounts: Parts<Mount>,
+        /// Swap devices and files.
+        swap_spaces: Parts<SwapSpace>,
+        /// What `/etc/fstab` declares.
+        fstab_entries: Parts<FstabEntry>,
+    }
+}
+
+record! {
+    /// A mount (proc_pid_mountinfo(5)).
+    Mount "mount" {
+        source "proc_pid_mountinfo(5)";
+        place [mount_point];
+        order [device];
+        refers source -> storage.disks.name | storage.disks.partitions.name | storage.volumes.name | storage.volumes.title | storage.volumes.partitions.name;
+
+        /// Where it is mounted.
+        mount_point: Fact<PathName>,
+        /// What is mounted: a device's path, or a server's.
+        source: Fact<MountSource>,
+        /// The device's number, `major:minor`.
+        device: Fact<Term>,
+        /// Kind of filesystem.
+        filesystem: Fact<FilesystemKind>,
+        /// Where it lies.
+        class: Fact<MountClass>,
+        /// Capacity of the filesystem, where it lies on a device of this machine.
+        #[source = "statvfs(3)"]
+        size_bytes: Fact<Bytes>,
+        /// The path within the filesystem that is mounted: not `/` for a subvolume or a folder of
+        /// it that is mounted elsewhere too.
+        root: Fact<PathName>,
+        /// Whether it refuses to be written.
+        read_only: Fact<bool>,
+        /// Options of the mount and of the filesystem; passwords are left out.
+        options: Fact<Vec<MountOption>>,
+        /// Whether `/etc/fstab` declares it.
+        in_fstab: Fact<bool>,
+    }
+}
+
+record! {
+    /// A swap device or file.
+    SwapSpace "swap space" {
+        source "proc_swaps(5)";
+        place [path];
+        refers path -> storage.disks.name | storage.disks.partitions.name | storage.volumes.name | storage.volumes.title | storage.volumes.partitions.name;
+
+        /// Its path.
+        path: Fact<MountSource>,
+        /// partition, or file.
+        kind: Fact<Term>,
+        /// Size in bytes.
+        size_bytes: Fact<Bytes>,
+        /// Priority: a higher one is used first.
+        priority: Fact<i64>,
+    }
+}
+
+record! {
+    /// A line of `/etc/fstab` (fstab(5)).
+    FstabEntry "fstab entry" {
+        source "fstab(5)";
+        place [mount_point];
+        order [line];
+        refers source -> storage.disks.name | storage.disks.partitions.name | storage.volumes.name | storage.volumes.title | storage.volumes.partitions.name;
+        derived [state];
+
+        /// The line's number, from 1.
+        line: Fact<u64>,
+        /// What is to be mounted, where it is a device's path.
+        source: Fact<MountSource>,
+        /// Its UUID, or its partition's, where it is declared by one.
+        uuid: Fact<Uuid>,
+        /// Its label, or its partition's name, where it is declared by one.
+        label: Fact<Label>,
+        /// What is to be mounted, where it is anything else: a server's path, an image.
+        other_source: Fact<MountSource>,
+        /// Where; `none` for swap.
+        mount_point: Fact<PathName>,
+        /// Kind of filesystem.
+        filesystem: Fact<FilesystemKind>,
+        /// Options; passwords are left out.
+        options: Fact<Vec<MountOption>>,
+        /// What has become of it.
+        state: Fact<DeclaredState>,
+    }
+}
+
+record! {
+    /// How full filesystems and swap are.
+    FilesystemReadings "filesystem readings" {
+        source "statvfs(3)";
+
+        /// Size of all local filesystems in bytes, each device once.
+        total_bytes: Fact<Bytes>,
+        /// Used of them, in bytes.
+        used_bytes: Fact<Bytes>,
+        /// What is left of them for everybody, in bytes.
+        available_bytes: Fact<Bytes>,
+        /// Each filesystem, on devices, on networks and in memory.
+        usage: Parts<FilesystemUse>,
+        /// What the kernel makes up: process and device information, control groups and the like.
+        pseudo_mounts: Parts<PseudoMount>,
+        /// Each swap device or file.
+        swap: Parts<SwapUse>,
+    }
+}
+
+record! {
+    /// A mount that holds no files of anybody.
+    PseudoMount "pseudo filesystem" {
+        source "proc_pid_mountinfo(5)";
+        place [mount_point];
+
+        /// Where it is mounted.
+        mount_point: Fact<PathName>,
+        /// Kind of filesystem.
+        filesystem: Fact<FilesystemKind>,
+    }
+}
+
+record! {
+    /// How full a filesystem is (statvfs(3)).
+    FilesystemUse "filesystem use" {
+        source "statvfs(3)";
+        place [mount_point];
+        reading of filesystems.mounts by mount_point = mount_point;
+
+        /// Where it is mounted.
+        mount_point: Fact<PathName>,
+        /// Where it lies.
+        class: Fact<MountClass>,
+        /// Size in bytes.
+        size_bytes: Fact<Bytes>,
+        /// Used, in bytes.
+        used_bytes: Fact<Bytes>,
+        /// What is left for root, in bytes.
+        free_bytes: Fact<Bytes>,
+        /// What is left for everybody, in bytes.
+        available_bytes: Fact<Bytes>,
+        /// Used, of what everybody could use, in hundredths of a percent.
+        used_percent_hundredths: Fact<PercentHundredths>,
+        /// Inodes.
+        inodes: Fact<u64>,
+        /// Inodes in use.
+        inodes_used: Fact<u64>,
+    }
+}
+
+record! {
+    /// How full a swap device or file is.
+    SwapUse "swap use" {
+        source "proc_swaps(5)";
+        place [path];
+        reading of filesystems.swap_spaces by path = path;
+
+        /// Its path.
+        path: Fact<MountSource>,
+        /// Used, in bytes.
+        used_bytes: Fact<Bytes>,
+    }
+}
+
+codes! {
+    /// Where a filesystem lies.
+    MountClass {
+        /// On a device of this machine.
+        Local = "local",
+        /// On another filesystem of this machine: its space is that one's.
+        Layered = "layered",
+        /// On another machine.
+        Network = "network",
+        /// In memory.
+        Memory = "memory",
+    }
+}
+
+codes! {
+    /// What has become of what is declared.
+    DeclaredState {
+        /// It is mounted, or swapped to.
+        Mounted = "mounted",
+        /// It is not.
+        Missing = "not-mounted",
+        /// It is not, and is not to be by itself (`noauto`).
+        OnRequest = "not-mounted-on-request-only",
+    }
+}

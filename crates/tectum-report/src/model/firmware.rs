@@ -1,0 +1,167 @@
+use crate::{
+    declare::{Parts, record},
+    fact::Fact,
+    leaf::{Bytes, Date, FreeText, ParameterName, Term, Uuid, codes},
+};
+
+record! {
+    /// The platform's firmware.
+    Firmware "firmware" {
+        source "DSP0134 clause 7.1; UEFI Specification clause 3.3";
+        derived [microcode, kernel_command_line];
+
+        /// How the kernel was started.
+        kind: Fact<FirmwareKind>,
+        /// The vendor (SMBIOS type 0).
+        vendor: Fact<Term>,
+        /// The version, free text.
+        version: Fact<Term>,
+        /// The release date as `yyyy-mm-dd`.
+        release_date: Fact<Date>,
+        /// The release as `major.minor`.
+        release: Fact<Term>,
+        /// Size of the ROM in bytes.
+        rom_size_bytes: Fact<Bytes>,
+        /// Whether UEFI Secure Boot is on (UEFI Specification, clause 3.3).
+        secure_boot: Fact<bool>,
+        /// Whether UEFI is in setup mode, in which its keys can be changed by anybody.
+        setup_mode: Fact<bool>,
+        /// Release of the embedded controller's firmware as `major.minor`.
+        controller_release: Fact<Term>,
+        /// What the firmware can do, in the standard's words.
+        characteristics: Fact<Vec<Term>>,
+        /// The language it speaks, as it writes it.
+        language: Fact<Term>,
+        /// The languages it can speak.
+        languages: Fact<Vec<Term>>,
+        /// Versions of the processors' microcode, each once.
+        microcode: Fact<Vec<Term>>,
+        /// Trusted Platform Modules that the kernel drives.
+        tpms: Parts<TpmChip>,
+        /// The command line that the kernel was started with.
+        kernel_command_line: Fact<FreeText>,
+        /// The parameters on that command line.
+        boot_parameters: Parts<BootParameter>,
+        /// The tables that the firmware describes the machine with to the kernel.
+        acpi_tables: Parts<AcpiTable>,
+        /// Pieces of firmware as the firmware itself lists them (SMBIOS type 45).
+        inventory: Parts<FirmwareItem>,
+        /// Pieces of firmware that UEFI can update (its system resource table).
+        updatable: Parts<UpdatableFirmware>,
+    }
+}
+
+record! {
+    /// One ACPI table (ACPI Specification, clause 5.2.6).
+    AcpiTable "ACPI table" {
+        source "ACPI Specification clause 5.2.6";
+        place [name];
+
+        /// The kernel's name for it: its signature, and a number where there are several.
+        name: Fact<Term>,
+        /// Length in bytes.
+        length_bytes: Fact<Bytes>,
+        /// Revision of its form.
+        revision: Fact<u64>,
+        /// Who made it.
+        oem_id: Fact<Term>,
+        /// What its maker calls it.
+        oem_table_id: Fact<Term>,
+        /// Its maker's revision.
+        oem_revision: Fact<u64>,
+    }
+}
+
+record! {
+    /// One parameter of the kernel's command line (`Documentation/admin-guide/kernel-parameters`).
+    BootParameter "boot parameter" {
+        source "Documentation/admin-guide/kernel-parameters.rst";
+        place [name, number];
+
+        /// Its place among those of the same name, from 1.
+        number: Fact<u64>,
+        /// Its name.
+        name: Fact<ParameterName>,
+        /// Its value, where it says nothing of whose machine this is.
+        value: Fact<Term>,
+        /// The UUID that its value names.
+        uuid: Fact<Uuid>,
+        /// Its value, where it may hold an address, a name or a secret.
+        private_value: Fact<FreeText>,
+    }
+}
+
+record! {
+    /// A Trusted Platform Module that the kernel drives (`/sys/class/tpm`).
+    TpmChip "TPM chip" {
+        source "Documentation/ABI/stable/sysfs-class-tpm";
+        place [description];
+        names [name];
+
+        /// The kernel's name for it.
+        name: Fact<Term>,
+        /// Major version of the TPM specification.
+        major_version: Fact<u64>,
+        /// What the firmware or driver calls it.
+        description: Fact<Term>,
+    }
+}
+
+record! {
+    /// One piece of firmware (SMBIOS type 45, DSP0134 clause 7.46).
+    FirmwareItem "piece of firmware" {
+        source "DSP0134 clause 7.46";
+        place [name];
+
+        /// What it is called.
+        name: Fact<Term>,
+        /// Its version.
+        version: Fact<Term>,
+        /// Its id.
+        id: Fact<Term>,
+        /// The release date.
+        release_date: Fact<Date>,
+        /// The oldest version that it can be set back to.
+        lowest_version: Fact<Term>,
+        /// Size of the image in bytes.
+        image_bytes: Fact<Bytes>,
+        /// What can be done with it, in the standard's words.
+        characteristics: Fact<Vec<Term>>,
+        /// The maker.
+        manufacturer: Fact<Term>,
+        /// Its state, in the standard's words.
+        state: Fact<Term>,
+    }
+}
+
+record! {
+    /// One entry of UEFI's system resource table
+    /// (`Documentation/ABI/testing/sysfs-firmware-efi-esrt`).
+    UpdatableFirmware "updatable firmware" {
+        source "Documentation/ABI/testing/sysfs-firmware-efi-esrt";
+        place [class];
+
+        /// The GUID of its class.
+        class: Fact<Term>,
+        /// What it is for: 0 unknown, 1 system, 2 device, 3 UEFI driver.
+        kind: Fact<u64>,
+        /// Its version.
+        version: Fact<u64>,
+        /// The oldest version that it can be set back to.
+        lowest_version: Fact<u64>,
+        /// How the last update ended: 0 is success.
+        last_attempt_status: Fact<u64>,
+    }
+}
+
+codes! {
+    /// How the kernel was started.
+    FirmwareKind {
+        /// By UEFI firmware.
+        Uefi = "uefi",
+        /// By a BIOS without UEFI.
+        Bios = "bios",
+        /// By a boot loader that passed a device tree.
+        DeviceTree = "device-tree",
+    }
+}

@@ -1,0 +1,135 @@
+//! Memory as the kernel sees it.
+
+use crate::{
+    declare::{Parts, record},
+    fact::Fact,
+    leaf::{Bytes, DeviceName, Percent, Serial, Series, Term, Uuid},
+};
+
+record! {
+    /// A node of memory (`Documentation/ABI/stable/sysfs-devices-node`).
+    NumaNode "NUMA node" {
+        source "Documentation/ABI/stable/sysfs-devices-node";
+        place [number];
+        derived [online_bytes, cpus];
+
+        /// The kernel's number for it.
+        number: Fact<u64>,
+        /// The CPUs that are near to it.
+        cpus: Fact<Vec<u64>>,
+        /// Memory of its online blocks in bytes.
+        online_bytes: Fact<Bytes>,
+        /// Distance to each node, in the order of their numbers: 10 is here, 20 twice as far.
+        distances: Fact<Series<u64>>,
+    }
+}
+
+record! {
+    /// Blocks of memory (`Documentation/ABI/testing/sysfs-devices-memory`).
+    MemoryBlocks "memory blocks" {
+        source "Documentation/ABI/testing/sysfs-devices-memory";
+        derived [online, online_bytes];
+
+        /// Size of one in bytes.
+        block_bytes: Fact<Bytes>,
+        /// How many are online.
+        online: Fact<u64>,
+        /// How many are offline.
+        offline: Fact<u64>,
+        /// Memory of the online ones in bytes.
+        online_bytes: Fact<Bytes>,
+    }
+}
+
+record! {
+    /// Huge pages of one size (`Documentation/ABI/testing/sysfs-kernel-mm-hugepages`).
+    Hugepages "huge pages" {
+        source "Documentation/ABI/testing/sysfs-kernel-mm-hugepages";
+        place [page_bytes];
+
+        /// Size of a page in bytes.
+        page_bytes: Fact<Bytes>,
+        /// Pages that are set aside.
+        pages: Fact<u64>,
+        /// Pages that may be taken beyond them.
+        overcommit_pages: Fact<u64>,
+    }
+}
+
+record! {
+    /// A region or namespace of persistent memory (`Documentation/ABI/testing/sysfs-bus-nvdimm`).
+    PersistentMemory "persistent memory" {
+        source "Documentation/ABI/testing/sysfs-bus-nvdimm";
+        identity unique [uuid];
+        names [name];
+
+        /// The kernel's name for it.
+        name: Fact<Term>,
+        /// What it is, as the kernel names its type.
+        kind: Fact<Term>,
+        /// Size in bytes.
+        size_bytes: Fact<Bytes>,
+        /// How a namespace is used: raw, sector, fsdax, devdax.
+        mode: Fact<Term>,
+        /// The namespace's UUID.
+        uuid: Fact<Uuid>,
+        /// The NUMA node.
+        numa_node: Fact<i64>,
+    }
+}
+
+record! {
+    /// A memory device on a CXL bus (`Documentation/ABI/testing/sysfs-bus-cxl`).
+    CxlMemory "CXL memory device" {
+        source "Documentation/ABI/testing/sysfs-bus-cxl";
+        identity unique [serial];
+        names [name];
+
+        /// The kernel's name for it.
+        name: Fact<Term>,
+        /// The serial number.
+        serial: Fact<Serial>,
+        /// Version of its firmware.
+        firmware_version: Fact<Term>,
+        /// Volatile capacity in bytes.
+        volatile_bytes: Fact<Bytes>,
+        /// Persistent capacity in bytes.
+        persistent_bytes: Fact<Bytes>,
+        /// The NUMA node.
+        numa_node: Fact<i64>,
+    }
+}
+
+record! {
+    /// Swap that is held compressed in memory.
+    CompressedSwap "compressed swap" {
+        source "Documentation/admin-guide/mm/zswap.rst";
+
+        /// Whether pages are compressed before they go to swap
+        /// (`Documentation/admin-guide/mm/zswap`).
+        zswap_enabled: Fact<bool>,
+        /// By which method.
+        zswap_compressor: Fact<Term>,
+        /// The most memory that it takes, in percent.
+        zswap_max_percent: Fact<Percent>,
+        /// Compressed disks in memory (`Documentation/admin-guide/blockdev/zram`).
+        zram: Parts<ZramDevice>,
+    }
+}
+
+record! {
+    /// A compressed disk in memory.
+    ZramDevice "zram disk" {
+        source "Documentation/admin-guide/blockdev/zram.rst";
+        names [name];
+
+        /// The kernel's name for it.
+        name: Fact<DeviceName>,
+        /// Size of the disk, uncompressed, in bytes.
+        size_bytes: Fact<Bytes>,
+        /// By which method it compresses.
+        compressor: Fact<Term>,
+        /// The most memory that it takes, in bytes; 0 is no limit.
+        limit_bytes: Fact<Bytes>,
+    }
+}

@@ -1,0 +1,58 @@
+//! Memory: what is installed, how the kernel sees it, how much of it is in use.
+
+mod errors;
+mod kernel;
+mod modules;
+mod readings;
+
+pub use errors::{EccController, EccCount};
+pub use kernel::{
+    CompressedSwap, CxlMemory, Hugepages, MemoryBlocks, NumaNode, PersistentMemory, ZramDevice,
+};
+pub use modules::{MemoryArray, MemoryChannel, MemoryModule, MemorySlot, SlotState};
+pub use readings::{HugepagesInUse, MemoryReadings, NumaNodeReadings, Unmanaged};
+
+use crate::{
+    declare::{Parts, record},
+    fact::Fact,
+    leaf::Bytes,
+};
+
+record! {
+    /// Memory: what is installed, and how the kernel sees it.
+    Memory "memory" {
+        source "DSP0134 clauses 7.17 and 7.18";
+        derived [installed_bytes, free_slots, device_tree_bytes];
+
+        /// Sum of the modules' sizes in bytes.
+        installed_bytes: Fact<Bytes>,
+        /// Memory as the device tree gives it to the kernel, in bytes.
+        device_tree_bytes: Fact<Bytes>,
+        /// The most that the arrays for system memory take together, in bytes.
+        max_capacity_bytes: Fact<Bytes>,
+        /// Slots without a module.
+        free_slots: Fact<u64>,
+        /// Sets of slots that work together (SMBIOS type 16).
+        arrays: Parts<MemoryArray>,
+        /// Channels (SMBIOS type 37).
+        channels: Parts<MemoryChannel>,
+        /// Every slot, filled and empty (SMBIOS type 17, or 6 in old tables).
+        slots: Parts<MemorySlot>,
+        /// Every module, with the slot it sits in.
+        modules: Parts<MemoryModule>,
+        /// Nodes of memory that lie nearer to some CPUs than to others.
+        numa_nodes: Parts<NumaNode>,
+        /// Blocks in which the kernel takes memory in and out of use.
+        blocks: MemoryBlocks,
+        /// Pools of huge pages.
+        hugepages: Parts<Hugepages>,
+        /// Regions and namespaces of persistent memory.
+        persistent: Parts<PersistentMemory>,
+        /// Memory devices on a CXL bus.
+        cxl: Parts<CxlMemory>,
+        /// Swap that is held compressed in memory.
+        compressed_swap: CompressedSwap,
+        /// Memory controllers whose errors the kernel counts.
+        ecc_controllers: Parts<EccController>,
+    }
+}

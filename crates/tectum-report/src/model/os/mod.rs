@@ -1,0 +1,126 @@
+//! Operating system and kernel, what is installed, what runs.
+
+mod running;
+mod software;
+
+pub use running::{OsRates, OsReadings, Pressure, RebootRequest};
+pub use software::{InstalledKernel, LivePatch, PackageDatabase, Repository};
+
+use crate::{
+    declare::{Parts, record},
+    fact::Fact,
+    leaf::{Date, FreeText, HostName, Label, MachineId, Term, codes},
+};
+
+record! {
+    /// Operating system and kernel.
+    Os "operating system" {
+        source "os-release(5); uname(2)";
+        derived [newest_kernel, newer_kernel_installed];
+        follows [kernel_version, kernel_built_by, kernel_compiler] from os.kernel_release;
+
+        /// Name for people (`PRETTY_NAME` in os-release(5)).
+        pretty_name: Fact<Term>,
+        /// Name (`NAME`).
+        name: Fact<Term>,
+        /// Identifier (`ID`).
+        id: Fact<Term>,
+        /// What it is compatible with (`ID_LIKE`), the closest first.
+        compatible_with: Fact<Vec<Term>>,
+        /// Version for people (`VERSION`).
+        version: Fact<Term>,
+        /// Version (`VERSION_ID`).
+        version_id: Fact<Term>,
+        /// Code name (`VERSION_CODENAME`).
+        codename: Fact<Term>,
+        /// Edition for people (`VARIANT`).
+        variant: Fact<Term>,
+        /// Edition (`VARIANT_ID`).
+        variant_id: Fact<Term>,
+        /// Build of the image (`BUILD_ID`).
+        build_id: Fact<Term>,
+        /// The day support ends (`SUPPORT_END`).
+        support_end_date: Fact<Date>,
+        /// Home page (`HOME_URL`).
+        home_url: Fact<Term>,
+        /// Where to find help (`SUPPORT_URL`).
+        support_url: Fact<Term>,
+        /// Where to report defects (`BUG_REPORT_URL`).
+        bug_report_url: Fact<Term>,
+        /// Every other field of os-release.
+        other_fields: Parts<ReleaseField>,
+        /// The kernel's name.
+        kernel_name: Fact<Term>,
+        /// The kernel's release.
+        kernel_release: Fact<Term>,
+        /// The kernel's version: its build.
+        kernel_version: Fact<Term>,
+        /// Who built the kernel, and where.
+        kernel_built_by: Fact<FreeText>,
+        /// The compiler that built it, with its linker.
+        kernel_compiler: Fact<Term>,
+        /// Kernels that are installed.
+        installed_kernels: Parts<InstalledKernel>,
+        /// The newest of them.
+        newest_kernel: Fact<Term>,
+        /// Whether the newest is newer than the one that runs: after the next boot another may run.
+        newer_kernel_installed: Fact<bool>,
+        /// Patches that were put into the running kernel.
+        live_patches: Parts<LivePatch>,
+        /// The clock that the kernel counts time by.
+        clock_source: Fact<Term>,
+        /// The clocks that it could count by.
+        clock_sources: Fact<Vec<Term>>,
+        /// Security modules, in the order they are asked.
+        security_modules: Fact<Vec<Term>>,
+        /// Whether SELinux enforces its policy.
+        selinux_enforcing: Fact<bool>,
+        /// How far the kernel is closed even to root: none, integrity, confidentiality.
+        lockdown: Fact<Term>,
+        /// Version of control groups in use.
+        control_groups: Fact<ControlGroups>,
+        /// What starts and watches services.
+        init_system: Fact<Term>,
+        /// Time zone.
+        time_zone: Fact<Label>,
+        /// Language and character set.
+        locale: Fact<Term>,
+        /// Where software comes from.
+        repositories: Parts<Repository>,
+        /// Databases of installed packages.
+        package_databases: Parts<PackageDatabase>,
+        /// The architecture that the kernel is built for.
+        architecture: Fact<Term>,
+        /// Host name.
+        hostname: Fact<HostName>,
+        /// The domain that the kernel was given (NIS), no DNS domain.
+        domain: Fact<HostName>,
+        /// The installation's id (machine-id(5)).
+        machine_id: Fact<MachineId>,
+    }
+}
+
+record! {
+    /// A field of os-release(5) that has no place of its own in the model.
+    ReleaseField "os-release field" {
+        source "os-release(5)";
+        place [key];
+
+        /// Its key.
+        key: Fact<Term>,
+        /// Its value.
+        value: Fact<FreeText>,
+    }
+}
+
+codes! {
+    /// Version of control groups (`Documentation/admin-guide/cgroup-v2`).
+    ControlGroups {
+        /// Version 1 alone.
+        First = "1",
+        /// Version 2 alone.
+        Second = "2",
+        /// Version 1, with version 2 beside it.
+        Both = "1-and-2",
+    }
+}

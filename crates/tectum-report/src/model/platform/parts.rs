@@ -1,0 +1,105 @@
+//! Slots, devices on the board, connectors, the maker's strings.
+
+use crate::{
+    declare::{Parts, record},
+    fact::Fact,
+    leaf::{Bytes, FreeText, Term},
+};
+
+record! {
+    /// One slot for an expansion card or drive (SMBIOS type 9, DSP0134 clause 7.10).
+    ExpansionSlot "slot" {
+        source "DSP0134 clause 7.10";
+        place [designation];
+        refers pci_address -> pci.functions.address;
+        derived [device, driver, usage, pci_address];
+
+        /// The slot's label.
+        designation: Fact<Term>,
+        /// What kind of slot it is, in the standard's words.
+        kind: Fact<Term>,
+        /// The width of its data bus, in the standard's words.
+        width: Fact<Term>,
+        /// Whether something sits in it, in the standard's words.
+        usage: Fact<Term>,
+        /// Its length, in the standard's words.
+        length: Fact<Term>,
+        /// What it gives and can, in the standard's words.
+        characteristics: Fact<Vec<Term>>,
+        /// The PCI address of what sits in it.
+        pci_address: Fact<Term>,
+        /// What the function at that address is, by the list of PCI ids.
+        device: Fact<Term>,
+        /// The driver of what sits in it.
+        driver: Fact<Term>,
+    }
+}
+
+record! {
+    /// One device on the board (SMBIOS type 41 or 10, DSP0134 clauses 7.42 and 7.11).
+    OnboardDevice "onboard device" {
+        source "DSP0134 clauses 7.42 and 7.11";
+        place [designation];
+        refers pci_address -> pci.functions.address;
+
+        /// What the firmware calls it.
+        designation: Fact<Term>,
+        /// What kind of device it is, in the standard's words.
+        kind: Fact<Term>,
+        /// Whether it is enabled.
+        enabled: Fact<bool>,
+        /// Its PCI address.
+        pci_address: Fact<Term>,
+    }
+}
+
+record! {
+    /// One connector (SMBIOS type 8, DSP0134 clause 7.9).
+    Port "port" {
+        source "DSP0134 clause 7.9";
+        place [internal, external];
+
+        /// The label on the board.
+        internal: Fact<Term>,
+        /// The label outside.
+        external: Fact<Term>,
+        /// What connector it is outside, or inside where there is none outside.
+        connector: Fact<Term>,
+        /// What it is for, in the standard's words.
+        kind: Fact<Term>,
+    }
+}
+
+record! {
+    /// One free-form string of the maker (SMBIOS type 11, DSP0134 clause 7.12).
+    OemString "maker's string" {
+        source "DSP0134 clauses 7.12 and 7.13";
+        place [number];
+
+        /// Its number, from 1.
+        number: Fact<u64>,
+        /// The string.
+        text: Fact<FreeText>,
+    }
+}
+
+record! {
+    /// A structure of the firmware's tables that no other part of the report holds: the maker's own
+    /// types (128 to 255), and types of the standard that say nothing of the machine's parts.
+    OtherStructure "firmware structure" {
+        source "DSP0134 clause 6";
+        place [number];
+        order [handle];
+
+        /// The structure type's number.
+        number: Fact<u64>,
+        /// The type's name in the standard.
+        name: Fact<Term>,
+        /// Its handle.
+        handle: Fact<Term>,
+        /// Length of its formatted part in bytes.
+        length_bytes: Fact<Bytes>,
+        /// Its strings.
+        strings: Parts<OemString>,
+    }
+}

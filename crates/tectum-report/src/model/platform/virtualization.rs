@@ -1,0 +1,51 @@
+//! Whether the machine is virtual, or a container, and how that is known.
+
+use crate::{
+    declare::{Parts, record},
+    fact::Fact,
+    leaf::{Term, codes},
+};
+
+record! {
+    /// Whether the machine is virtual, or a container, and how that is known.
+    Virtualization "virtualization" {
+        source "the signs, each with its own evidence";
+        derived [technologies];
+
+        /// What the operating system runs in.
+        runs_in: Fact<RunsIn>,
+        /// The technologies that the signs name, the surest first.
+        technologies: Fact<Vec<Term>>,
+        /// Every sign that was found.
+        signs: Parts<VirtualizationSign>,
+    }
+}
+
+record! {
+    /// One sign of a virtual machine or container.
+    VirtualizationSign "sign" {
+        source "the sign's own evidence";
+        place [sign, says];
+
+        /// What the sign is.
+        sign: Fact<Term>,
+        /// What it says.
+        says: Fact<Term>,
+        /// The technology that it names.
+        technology: Fact<Term>,
+    }
+}
+
+codes! {
+    /// What an operating system runs in.
+    RunsIn {
+        /// A virtual machine.
+        VirtualMachine = "virtual-machine",
+        /// A container; nothing says that its host is virtual.
+        Container = "container",
+        /// A container on a virtual machine.
+        ContainerInVirtualMachine = "container-in-virtual-machine",
+        /// Nothing says that it is virtual. A machine that hides it well looks the same.
+        NoSign = "no-sign-of-either",
+    }
+}

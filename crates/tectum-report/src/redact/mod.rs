@@ -1,0 +1,311 @@
+//! Copies fit to share: a report written anew from the model, with what an owner or user chose
+//! replaced where it stands, and everything left out that is not known to be harmless.
+//!
+//! What is whose is declared by the types of the model's leaves ([`crate::leaf::Whose`]), so a new
+//! field cannot be forgotten. A pseudonym follows from the text and a key alone: the same key gives
+//! the same pseudonym, so redacted reports compare as the originals do.
+
+pub mod address;
+mod mount;
+mod name;
+mod path;
+mod pseudonym;
+
+use std::{collections::BTreeSet, sync::Arc};
+
+use aho_corasick::AhoCorasick;
+
+pub use pseudonym::pseudonym;
+
+use crate::{
+    declare::{NodeMut, Record},
+    fact::{Evidence, Gap, Place, Saying, Stance},
+    leaf::{Identifies, LeafShape, Redact, Whose},
+    report::{Note, Operation, Report},
+    walk::Met,
+};
+
+/// Why nothing was written.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum RedactError {
+    /// An original still stands in the copy.
+    #[error("a text that should have been replaced still stands {place}; nothing was written")]
+    StillThere {
+        /// Where, without the text itself.
+        place: String,
+    },
+    /// The patterns could not be made ready.
+    #[error("the texts to replace cannot be searched for: {0}")]
+    Search(String),
+}
+
+/// What replaces the texts of some kinds, by a key.
+#[derive(Debug, Clone)]
+pub struct Pseudonyms {
+    key: Vec<u8>,
+    keep: BTreeSet<Identifies>,
+}
+
+impl Pseudonyms {
+    /// Pseudonyms that follow from a key, but for the kinds to keep.
+    pub fn new(key: &[u8], keep: &BTreeSet<Identifies>) -> Self {
+        Self { key: key.to_vec(), keep: keep.clone() }
+    }
+
+    /// The key.
+    pub fn key(&self) -> &[u8] {
+        &self.key
+    }
+
+    /// Whether texts of a kind are replaced.
+    pub fn replaces(&self, kind: Identifies) -> bool {
+        !self.keep.contains(&kind)
+    }
+
+    /// A text as what it is, whatever is kept.
+    fn plain(&self, kind: Identifies, text: &str) -> String {
+        if text.trim().is_empty() {
+            return text.to_owned();
+        }
+        match kind {
+            Identifies::Address => match text.parse() {
+                Ok(address) => address::pseudonym(&self.key, address).to_string(),
+                Err(_) => pseudonym(&self.key, kind, text),
+            },
+            Identifies::InterfaceName => name::interface(self, text),
+            Identifies::DeviceName => name::device(self, text),
+            Identifies::Path => path::folders(self, text),
+            Identifies::MountSource => mount::source(self, text),
+            Identifies::MountOption => mount::option(self, text),
+            Identifies::FilesystemKind => mount::filesystem(self, text),
+            Identifies::ParameterName => name::parameter(self, text),
+            _ => pseudonym(&self.key, kind, text),
+        }
+    }
+
+    /// A path of a file that was read, with the names in it that an owner chose replaced.
+    pub fn source(&self, path: &str) -> String {
+        path::source(self, path)
+    }
+
+    /// A copy of a report, fit to share.
+    ///
+    /// # Errors
+    /// When an original still stands in the copy.
+    pub fn report(&self, original: &Report) -> Result<Report, RedactError> {
+        let mut copy = original.clone();
+        let mut left_out = 0;
+        for root in copy.roots_mut() {
+            self.record(root, &mut left_out);
+        }
+        for access in &mut copy.sources {
+            access.path = match access.operation {
+                Operation::Statvfs => self.text(Identifies::Path, &access.path),
+                _ => self.source(&access.path),
+            };
+        }
+        copy.taken.subject = match copy.taken.subject.as_str() {
+            "live" => "live".to_owned(),
+            demo if demo.starts_with("demo:") => demo.to_owned(),
+            _ => "redacted".to_owned(),
+        };
+        copy.notes.retain_mut(|note| match note {
+            // What two sources say of a value is told by its evidence.
+            Note::SourcesDiffer { .. } => false,
+            Note::SectionFailed { said, .. } => {
+                "…".clone_into(said);
+                true
+            }
+            Note::NewerFormat { passed_over, .. } | Note::NotKnown { passed_over } => {
+                passed_over.clear();
+                true
+            }
+            Note::Redacted { .. } | Note::Other => true,
+        });
+        copy.notes.push(Note::Redacted {
+            kept: self.keep.iter().map(|kind| kind.word().to_owned()).collect(),
+            raw_texts_left_out: left_out,
+        });
+        self.second_lock(original, &copy)?;
+        Ok(copy)
+    }
+
+    fn record(&self, record: &mut dyn Record, left_out: &mut u64) {
+        for index in 0..record.shape().fields.len() {
+            match record.node_mut(index) {
+                Some(NodeMut::Leaf(fact)) => {
+                    let shape = fact.leaf_shape();
+                    let was = fact.text();
+                    fact.redact_value(self);
+                    let is = fact.text();
+                    let mut evidence = fact.evidence().to_vec();
+                    for piece in &mut evidence {
+                        self.evidence(piece, shape, was.as_deref(), is.as_deref(), left_out);
+                    }
+                    fact.replace_evidence(evidence);
+                    let part = fact.hidden_part().cloned();
+                    if let Some(mut gap) = part {
+                        self.gap(&mut gap, left_out);
+                        fact.set_hidden_part(Some(gap));
+                    }
+                    if let Some(gap) = fact.missing_mut() {
+                        self.gap(gap, left_out);
+                    }
+                }
+                Some(NodeMut::Record(inner)) => self.record(inner, left_out),
+                Some(NodeMut::Optional(slot)) => {
+                    if let Some(inner) = slot.get_mut() {
+                        self.record(inner, left_out);
+                    }
+                }
+                Some(NodeMut::List(list)) => {
+                    let mut evidence = list.evidence().to_vec();
+                    for piece in &mut evidence {
+                        let shape = LeafShape::own(crate::leaf::JsonForm::Boolean);
+                        self.evidence(piece, shape, None, None, left_out);
+                    }
+                    list.set_evidence(evidence);
+                    let part = list.hidden_part().cloned();
+                    if let Some(mut gap) = part {
+                        self.gap(&mut gap, left_out);
+                        list.set_hidden_part(Some(gap));
+                    }
+                    if let Some(gap) = list.missing_mut() {
+                        self.gap(gap, left_out);
+                    }
+                    for item in 0..list.len() {
+                        if let Some(item) = list.get_mut(item) {
+                            self.record(item, left_out);
+                        }
+                    }
+                }
+                None => {}
+            }
+        }
+    }
+
+    /// Evidence keeps source, place and rule, and its raw text only where it is nothing but the
+    /// value.
+    fn evidence(
+        &self,
+        piece: &mut Evidence,
+        shape: LeafShape,
+        was: Option<&str>,
+        is: Option<&str>,
+        left_out: &mut u64,
+    ) {
+        piece.source = self.shared_source(&piece.source);
+        self.place(&mut piece.place);
+        piece.rule.without_detail();
+        if let Some(raw) = &piece.raw {
+            let trimmed = raw.trim();
+            let number = trimmed.len() <= 20 && trimmed.bytes().all(|byte| byte.is_ascii_digit());
+            piece.raw = match (was, is) {
+                (Some(was), Some(is)) if trimmed == was => Some(is.into()),
+                (Some(_), Some(_)) if shape.whose == Whose::Nobodys && number => {
+                    Some(Arc::clone(raw))
+                }
+                _ => {
+                    *left_out += 1;
+                    None
+                }
+            };
+        }
+        if let (Stance::Differs(says), Whose::Owners(kind)) = (&mut piece.stance, shape.whose) {
+            *says = self.text(kind, says);
+        }
+    }
+
+    /// A named place may be a mount point or another name of an owner's.
+    fn place(&self, place: &mut Option<Place>) {
+        if let Some(Place::Named(name)) = place
+            && name.starts_with('/')
+        {
+            *place = Some(Place::Named(self.text(Identifies::Path, name).into()));
+        }
+    }
+
+    fn gap(&self, gap: &mut Gap, left_out: &mut u64) {
+        if gap.raw.take().is_some() {
+            *left_out += 1;
+        }
+        if let Some(source) = &gap.source {
+            gap.source = Some(self.shared_source(source));
+        }
+        if let Some(hint) = &mut gap.hint {
+            hint.without_detail();
+        }
+        for attempt in &mut gap.tried {
+            attempt.source = self.shared_source(&attempt.source);
+            Saying::without_detail(&mut attempt.answer);
+        }
+    }
+
+    fn shared_source(&self, source: &Arc<str>) -> Arc<str> {
+        let new = self.source(source);
+        if *new == **source { Arc::clone(source) } else { new.into() }
+    }
+
+    /// What must not stand in the copy is searched for in it: should a defect let it through,
+    /// nothing is written.
+    fn second_lock(&self, original: &Report, copy: &Report) -> Result<(), RedactError> {
+        let mut strong: BTreeSet<String> = BTreeSet::new();
+        original.walk(&mut |_, _, met| {
+            let Met::Leaf(fact) = met else { return };
+            let Whose::Owners(kind) = fact.leaf_shape().whose else { return };
+            if !self.replaces(kind) {
+                return;
+            }
+            if let Some(text) = fact.text().filter(|text| is_strong(kind, text)) {
+                strong.insert(text.to_ascii_lowercase());
+            }
+        });
+        // What the copy holds by chance is no leak: a pseudonym, or a word of a maker's.
+        let search =
+            AhoCorasick::new(&strong).map_err(|error| RedactError::Search(error.to_string()))?;
+        let mut found = None;
+        copy.walk(&mut |at, _, met| {
+            let Met::Leaf(fact) = met else { return };
+            let texts = fact
+                .text()
+                .into_iter()
+                .chain(
+                    fact.evidence()
+                        .iter()
+                        .filter_map(|piece| piece.raw.as_deref().map(str::to_owned)),
+                )
+                .chain(fact.evidence().iter().map(|piece| piece.source.to_string()));
+            for text in texts {
+                let makers = fact.leaf_shape().whose == Whose::Makers;
+                if !makers && search.is_match(&text.to_ascii_lowercase()) {
+                    found.get_or_insert_with(|| format!("at {}", at.as_str()));
+                }
+            }
+        });
+        match found {
+            Some(place) => Err(RedactError::StillThere { place }),
+            None => Ok(()),
+        }
+    }
+}
+
+/// Whether a text is such that it can only stand somewhere because it leaked.
+fn is_strong(kind: Identifies, text: &str) -> bool {
+    let digits = text.bytes().filter(u8::is_ascii_digit).count();
+    match kind {
+        Identifies::Serial | Identifies::AssetTag => {
+            text.len() >= 8 && digits >= 3 && digits < text.len()
+        }
+        Identifies::Uuid | Identifies::WorldWideName | Identifies::Mac | Identifies::MachineId => {
+            text.len() >= 12 && text.bytes().any(|byte| byte != b'0' && byte.is_ascii_hexdigit())
+        }
+        _ => false,
+    }
+}
+
+impl Redact for Pseudonyms {
+    fn text(&self, kind: Identifies, text: &str) -> String {
+        if self.replaces(kind) { self.plain(kind, text) } else { text.to_owned() }
+    }
+}

@@ -1,0 +1,128 @@
+//! Pseudonyms of plain texts: of the same form, a digit for a digit, a letter for a letter.
+
+use hmac::{Hmac, Mac};
+use sha2::Sha256;
+
+use crate::leaf::Identifies;
+
+/// A text of the same form, by the key alone.
+pub fn pseudonym(key: &[u8], kind: Identifies, text: &str) -> String {
+    let folded = text.to_ascii_lowercase();
+    // A prefix that says what kind of name it is, is no secret.
+    let number = kind == Identifies::Serial && text.len() == 10 && text.starts_with("0x");
+    let keep = match kind {
+        Identifies::WorldWideName => text.find('.').map_or(0, |dot| dot + 1),
+        _ if number => 2,
+        _ => 0,
+    };
+    let (prefix, rest) = text.split_at_checked(keep).unwrap_or(("", text));
+    let hex = rest.chars().all(|c| c.is_ascii_hexdigit() || matches!(c, '-' | ':' | '.'));
+    let hex = hex
+        && matches!(
+            kind,
+            Identifies::Uuid | Identifies::MachineId | Identifies::WorldWideName | Identifies::Mac
+        );
+    let hex = hex || number && rest.chars().all(|c| c.is_ascii_hexdigit());
+    // One number written with dashes and without is one number.
+    let folded = if hex { folded.replace('-', "") } else { folded };
+    for round in 0u32..16 {
+        let mut stream = Stream::new(key, &folded, round);
+        let new: String = rest.chars().map(|character| stream.like(character, hex)).collect();
+        if new != rest {
+            return format!("{prefix}{new}");
+        }
+    }
+    text.to_owned()
+}
+
+/// An endless stream of bytes that follows from a key and a text.
+struct Stream<'a> {
+    key: &'a [u8],
+    text: &'a str,
+    round: u32,
+    block: u32,
+    bytes: Vec<u8>,
+}
+
+impl<'a> Stream<'a> {
+    fn new(key: &'a [u8], text: &'a str, round: u32) -> Self {
+        Self { key, text, round, block: 0, bytes: Vec::new() }
+    }
+
+    fn next(&mut self) -> u32 {
+        if self.bytes.len() < 2 {
+            // HMAC takes a key of any length.
+            if let Ok(mut mac) = Hmac::<Sha256>::new_from_slice(self.key) {
+                mac.update(&self.round.to_be_bytes());
+                mac.update(&self.block.to_be_bytes());
+                mac.update(self.text.as_bytes());
+                self.bytes.extend(mac.finalize().into_bytes());
+            }
+            self.block += 1;
+        }
+        let high = self.bytes.pop().unwrap_or(0);
+        let low = self.bytes.pop().unwrap_or(0);
+        u32::from(high) << 8 | u32::from(low)
+    }
+
+    /// A character of the same kind and length in bytes.
+    fn like(&mut self, character: char, hex: bool) -> char {
+        let from = |first: u32, count: u32, number: u32| {
+            char::from_u32(first + number % count).unwrap_or(character)
+        };
+        match character {
+            '0'..='9' | 'a'..='f' if hex => {
+                char::from_digit(self.next() % 16, 16).unwrap_or(character)
+            }
+            'A'..='F' if hex => {
+                char::from_digit(self.next() % 16, 16).unwrap_or(character).to_ascii_uppercase()
+            }
+            '0'..='9' => from(u32::from(b'0'), 10, self.next()),
+            'a'..='z' => from(u32::from(b'a'), 26, self.next()),
+            'A'..='Z' => from(u32::from(b'A'), 26, self.next()),
+            sign if !sign.is_alphanumeric() => sign,
+            other => match other.len_utf8() {
+                2 => from(0xC0, 0x40, self.next()),
+                3 => from(0x3041, 0x50, self.next()),
+                _ => from(0x1F600, 0x40, self.next()),
+            },
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+    use rstest::rstest;
+
+    use super::*;
+
+    #[rstest]
+    #[case(Identifies::Serial, "MS-F2240-00731")]
+    #[case(Identifies::Uuid, "5b8f3c02-91de-4a67-b7c4-0e6a2d9f1c33")]
+    #[case(Identifies::WorldWideName, "naa.5000a1b2c3d40417")]
+    #[case(Identifies::Label, "Åse €")]
+    #[case(Identifies::HostName, "vm")]
+    fn a_pseudonym_has_the_form_of_its_text(#[case] kind: Identifies, #[case] text: &str) {
+        let new = pseudonym(b"key", kind, text);
+        assert_ne!(new, text);
+        assert_eq!(new, pseudonym(b"key", kind, text), "the same key gives the same");
+        assert_ne!(new, pseudonym(b"another", kind, text));
+        assert_eq!(new.len(), text.len());
+        let form =
+            |text: &str| -> Vec<bool> { text.chars().map(|c| c.is_alphanumeric()).collect() };
+        assert_eq!(form(&new), form(text));
+        if kind == Identifies::WorldWideName {
+            assert!(new.starts_with("naa.") && new[4..].chars().all(|c| c.is_ascii_hexdigit()));
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn no_text_makes_it_panic_or_grow(text in "\\PC{0,40}") {
+            for kind in [Identifies::Serial, Identifies::Uuid, Identifies::WorldWideName] {
+                prop_assert_eq!(pseudonym(b"k", kind, &text).len(), text.len());
+            }
+        }
+    }
+}

@@ -1,0 +1,49 @@
+//! What the section of storage costs on machines of 1, 64 and 512 disks with eight partitions each,
+//! beside a bare loop over the files it reads: the cost of one disk must not grow with their number.
+//!
+//! `cargo bench -p tectum-core --bench disk_growth` prints the cost, a disk's share and the ratio.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::print_stdout,
+    missing_docs,
+    unreachable_pub,
+    reason = "a benchmark"
+)]
+
+mod timing;
+
+use std::hint::black_box;
+
+use tectum_survey::{
+    sections::named,
+    source::{Door, Tree},
+    survey::{Plan, survey},
+};
+use timing::{floor, median};
+
+fn main() {
+    println!(
+        "{:>6} {:>7} {:>11} {:>11} {:>7} {:>12}",
+        "disks", "files", "section ms", "floor ms", "ratio", "µs a disk"
+    );
+    for disks in [1, 64, 512] {
+        let folder = tempfile::tempdir().unwrap();
+        let machine = tectum_demo::Machine::scaled(disks);
+        tectum_demo::Tree::of(&machine).write(folder.path()).unwrap();
+        let plan = Plan { sections: vec![named("storage").unwrap()], ..Plan::default() };
+        let look = || survey(&Door::new(Tree::folder(folder.path()).unwrap()), &plan, &mut |_| {});
+        let (floor, files) = floor(&look(), folder.path());
+        let section = median(|| {
+            black_box(look());
+        });
+        println!(
+            "{disks:>6} {:>7} {:>11.2} {:>11.2} {:>7.2} {:>12.1}",
+            files,
+            section.as_secs_f64() * 1e3,
+            floor.as_secs_f64() * 1e3,
+            section.as_secs_f64() / floor.as_secs_f64(),
+            section.as_secs_f64() * 1e6 / f64::from(disks),
+        );
+    }
+}

@@ -1,0 +1,16 @@
+//! Tectum's survey: how a machine is read, and a report of it made.
+//!
+//! The layers, each of which knows only those before it:
+//!
+//! * [`formats`]: kernel text formats, pure functions;
+//! * [`source`]: the one door to a machine;
+//! * [`sections`]: from the door to the model of a report, driven by [`survey`].
+//!
+//! The crate prints nothing and reads no arguments or environment.
+
+pub mod extra;
+pub mod formats;
+pub mod redact;
+pub mod sections;
+pub mod source;
+pub mod survey;

@@ -1,0 +1,158 @@
+//! What sections that read block devices share: a device's folder, its udev record, the mounts.
+
+use std::{collections::HashMap, sync::Arc};
+
+use super::{devices::DevicePath, file::File};
+use crate::{
+    formats::{mountinfo, udev},
+    source::Lease,
+};
+use tectum_report::{
+    fact::{Evidence, Fact, Gap, Why},
+    leaf::Term,
+};
+
+/// One block device's folder in sysfs.
+pub(super) struct BlockDevice<'a> {
+    pub(super) lease: &'a Lease,
+    pub(super) name: String,
+    pub(super) folder: String,
+    pub(super) path: DevicePath,
+}
+
+impl<'a> BlockDevice<'a> {
+    pub(super) fn new(lease: &'a Lease, name: &str, folder: String, path: DevicePath) -> Self {
+        Self { lease, name: name.to_owned(), folder, path }
+    }
+
+    pub(super) fn file(&self, attribute: &str) -> File {
+        File::read(self.lease, format!("{}/{attribute}", self.folder))
+    }
+
+    /// The name; the kernel writes a slash in it as an exclamation mark.
+    pub(super) fn kernel_name(&self) -> Fact<Term> {
+        let evidence = Evidence::new(self.folder.as_str().into(), "the folder's name, `!` for `/`")
+            .raw(&self.name);
+        Fact::known(Term(self.name.replace('!', "/")), evidence)
+    }
+
+    /// Evidence that names the way to the device.
+    pub(super) fn on_the_way(&self, rule: &'static str) -> Evidence {
+        Evidence::new(self.folder.as_str().into(), rule).place("link").raw(&self.path.path)
+    }
+}
+
+/// A device's record in the udev database.
+pub(super) struct UdevRecord {
+    file: File,
+}
+
+impl UdevRecord {
+    /// The record of a block device, by its number `major:minor`.
+    pub(super) fn read(lease: &Lease, number: &str) -> Self {
+        Self { file: File::read(lease, format!("/run/udev/data/b{number}")) }
+    }
+
+    pub(super) fn property<T>(
+        &self,
+        key: &str,
+        rule: &'static str,
+        parse: impl FnOnce(&str) -> Option<T>,
+    ) -> Fact<T> {
+        let text = self.file.text();
+        self.file.assigned(&udev::properties(&text), key, rule, parse)
+    }
+
+    pub(super) fn text(&self, key: &str) -> Fact<Term> {
+        self.property(key, "as udev recorded it", |value| Some(Term::from(value)))
+    }
+}
+
+/// The mounts of the namespace that the survey runs in.
+pub(super) struct Mounts {
+    file: File,
+    all: Vec<Owned>,
+    /// The mounts of a device number or of a source, by their place in `all`.
+    index: HashMap<String, Vec<usize>>,
+}
+
+/// A mount, free of the text it was read from.
+struct Owned {
+    device: String,
+    source: String,
+    mount_point: String,
+    filesystem: String,
+    line: usize,
+    raw: String,
+}
+
+impl Mounts {
+    pub(super) fn read(lease: &Lease) -> Self {
+        let file = File::read(lease, "/proc/self/mountinfo");
+        let all: Vec<Owned> = mountinfo::parse(&file.text())
+            .into_iter()
+            .map(|mount| Owned {
+                device: mount.device.to_owned(),
+                source: mount.source.into_owned(),
+                mount_point: mount.mount_point.into_owned(),
+                filesystem: mount.filesystem.to_owned(),
+                line: mount.line.number,
+                raw: mount.line.raw.to_owned(),
+            })
+            .collect();
+        let mut index: HashMap<String, Vec<usize>> = HashMap::new();
+        for (place, mount) in all.iter().enumerate() {
+            index.entry(mount.device.clone()).or_default().push(place);
+            index.entry(mount.source.clone()).or_default().push(place);
+        }
+        Self { file, all, index }
+    }
+
+    /// The mounts of a device: by its number, or by its name where the filesystem has a number of
+    /// its own.
+    pub(super) fn of(&self, number: &str, name: &str) -> Vec<usize> {
+        let path = format!("/dev/{}", name.replace('!', "/"));
+        let mut found: Vec<usize> = [number, path.as_str()]
+            .into_iter()
+            .filter_map(|key| self.index.get(key))
+            .flatten()
+            .copied()
+            .collect();
+        found.sort_unstable();
+        found.dedup();
+        found
+    }
+
+    fn evidence(&self, mount: &Owned, rule: &'static str) -> Evidence {
+        Evidence::new(Arc::clone(self.file.path()), rule).line(mount.line).raw(&mount.raw)
+    }
+
+    /// Where those mounts are; an empty list where the device is not mounted.
+    pub(super) fn points(&self, mounts: &[usize]) -> Fact<Vec<Term>> {
+        if let Err(gap) = self.file.bytes() {
+            return Fact::gap(gap.clone());
+        }
+        let found: Vec<&Owned> = mounts.iter().filter_map(|index| self.all.get(*index)).collect();
+        if found.is_empty() {
+            let rule = "no line names the device";
+            return Fact::known(Vec::new(), Evidence::new(Arc::clone(self.file.path()), rule));
+        }
+        let rule = "the mount points of the lines that name the device, escapes put back";
+        let points = found.iter().map(|mount| Term(mount.mount_point.clone())).collect();
+        Fact::known_from(points, found.iter().map(|mount| self.evidence(mount, rule)).collect())
+    }
+
+    /// The kind of filesystem that the mounts tell.
+    pub(super) fn filesystem(&self, mounts: &[usize]) -> Fact<Term> {
+        match mounts.first().and_then(|index| self.all.get(*index)) {
+            Some(mount) => Fact::known(
+                Term(mount.filesystem.clone()),
+                self.evidence(mount, "the kind of filesystem that is mounted"),
+            ),
+            None => Fact::gap(
+                Gap::new(Why::NotProvided)
+                    .tried(Arc::clone(self.file.path()), "does not name the device"),
+            ),
+        }
+    }
+}

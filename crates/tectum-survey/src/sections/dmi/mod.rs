@@ -1,0 +1,297 @@
+//! The firmware's tables as sections see them: fields that turn into facts.
+
+mod origin;
+
+use std::{collections::HashMap, sync::Arc};
+
+use tectum_smbios::{
+    EntryPoint, Field, Flag, Handle, Inspection, Structure, Text as FirmwareText, Version, inspect,
+    walk,
+};
+
+pub(super) use self::origin::Origin;
+use self::origin::Table;
+
+use super::file::{File, meaningful};
+use crate::source::Lease;
+use tectum_report::{
+    declare::{Described, NodeMut, Parts, Record},
+    fact::{Evidence, Fact, Gap, Saying, Why},
+    leaf::Term,
+};
+
+const ENTRY_POINT: &str = "/sys/firmware/dmi/tables/smbios_entry_point";
+/// The strings that the kernel publishes to everybody (`Documentation/ABI/stable/sysfs-class-dmi`
+/// names them as they stand in the folder).
+const PUBLISHED: &str = "/sys/class/dmi/id";
+
+/// The rule by which a code of the standard becomes words.
+pub(super) const NAME: &str = "the standard's name for the code";
+
+/// A code's name, or the code itself where the standard does not list it; nothing for "Unknown".
+pub(super) fn named(code: impl std::fmt::Display) -> Option<Term> {
+    let name = code.to_string();
+    (name != "Unknown").then_some(Term(name))
+}
+
+/// The firmware's tables.
+pub(super) struct Tables {
+    table: Table,
+    entry_point: File,
+}
+
+impl Tables {
+    pub(super) fn read(lease: &Lease) -> Self {
+        Self { table: Table::read(lease), entry_point: File::read(lease, ENTRY_POINT) }
+    }
+
+    /// Why there is nothing to read, if so.
+    pub(super) fn gap(&self) -> Option<Gap> {
+        self.table.bytes.as_ref().err().cloned()
+    }
+
+    /// Where the tables come from, if they can be read.
+    pub(super) fn origin(&self) -> Option<Origin> {
+        self.table.bytes.is_ok().then_some(self.table.origin)
+    }
+
+    /// The tables looked at as a whole.
+    pub(super) fn inspection(&self) -> Inspection {
+        let entry = self.entry_point.bytes().ok().and_then(|bytes| EntryPoint::parse(bytes).ok());
+        // The files of one structure each may leave some out, so the entry point cannot be held
+        // against them.
+        let entry = entry.filter(|_| self.table.origin == Origin::WholeTable);
+        inspect(self.bytes(), entry.as_ref())
+    }
+
+    /// How many bytes there are.
+    pub(super) fn length(&self) -> usize {
+        self.bytes().len()
+    }
+
+    fn bytes(&self) -> &[u8] {
+        self.table.bytes.as_ref().map_or(&[][..], |bytes| &bytes[..])
+    }
+
+    /// The version of the standard.
+    pub(super) fn version(&self) -> Fact<Version> {
+        let bytes = match self.entry_point.bytes() {
+            Err(gap) => return Fact::gap(gap.clone()),
+            Ok(bytes) => bytes,
+        };
+        match EntryPoint::parse(bytes) {
+            Ok(entry) => Fact::known(
+                entry.version,
+                Evidence::new(Arc::clone(self.entry_point.path()), "the entry point's version")
+                    .place(match entry.kind {
+                        tectum_smbios::EntryPointKind::Bits32 => "offset 0x06, 2 bytes",
+                        tectum_smbios::EntryPointKind::Bits64 => "offset 0x07, 2 bytes",
+                    })
+                    .raw(&format!(
+                        "{:02x} {:02x} (version {})",
+                        entry.version.major, entry.version.minor, entry.version
+                    )),
+            ),
+            Err(error) => Fact::gap(
+                Gap::new(Why::Invalid)
+                    .tried(Arc::clone(self.entry_point.path()), error.to_string()),
+            ),
+        }
+    }
+
+    /// The structures that can be read, in their order.
+    pub(super) fn structures(&self) -> impl Iterator<Item = Structure<'_>> {
+        walk(self.bytes()).filter_map(Result::ok)
+    }
+
+    /// The structures by their handles; where several have one handle, the first.
+    pub(super) fn by_handle(&self) -> HashMap<Handle, Structure<'_>> {
+        let mut all = HashMap::new();
+        for structure in self.structures() {
+            all.entry(structure.handle()).or_insert(structure);
+        }
+        all
+    }
+
+    /// The structures of one type.
+    pub(super) fn all<'a, T>(
+        &'a self,
+        typed: impl Fn(Structure<'a>) -> Option<T>,
+    ) -> impl Iterator<Item = T> {
+        self.structures().filter_map(typed)
+    }
+
+    /// A list with one part for each structure of a type.
+    pub(super) fn parts<'a, T, R: Described>(
+        &'a self,
+        number: u8,
+        typed: impl Fn(Structure<'a>) -> Option<T>,
+        part: impl Fn(&T) -> Option<R>,
+    ) -> Parts<R> {
+        if let Some(gap) = self.gap() {
+            return Parts::missing(gap);
+        }
+        let items = self.all(typed).filter_map(|structure| part(&structure)).collect();
+        Parts::known(
+            items,
+            self.whole(format!("one for each structure of type {number} it calls for")),
+        )
+    }
+
+    /// Evidence that names the table as a whole.
+    pub(super) fn whole(&self, rule: impl Into<Saying>) -> Evidence {
+        Evidence::new(self.path(), rule).place("the whole table")
+    }
+
+    /// Why a structure that the standard requires is not there.
+    pub(super) fn no_structure(&self, number: u8) -> Gap {
+        self.gap().unwrap_or_else(|| {
+            Gap::new(Why::NotProvided)
+                .tried(self.path(), format!("holds no structure of type {number}"))
+        })
+    }
+
+    /// The fact that a field gives; `meaning` returns nothing for a code that says "unknown".
+    pub(super) fn fact<T, U>(
+        &self,
+        field: Option<Field<'_, T>>,
+        rule: &'static str,
+        meaning: impl FnOnce(T) -> Option<U>,
+    ) -> Fact<U>
+    where
+        U: std::fmt::Display,
+    {
+        let Some(field) = field else { return Fact::gap(self.too_short()) };
+        let (handle, place, hex) = (field.handle, place(&field), hex(field.bytes));
+        match meaning(field.value) {
+            Some(value) => {
+                let raw = format!("{hex} ({value})");
+                Fact::known(value, self.at(handle, place, &raw, rule))
+            }
+            None => {
+                let answer = format!("{place} holds {hex}, which says that it is not known");
+                Fact::gap(Gap::new(Why::Blank).raw(&hex).tried(self.table.path_of(handle), answer))
+            }
+        }
+    }
+
+    /// The fact that a bit field gives: the standard's names of the bits that are set.
+    pub(super) fn flags<T, F: Iterator<Item = Flag>>(
+        &self,
+        field: Option<Field<'_, T>>,
+        set: impl FnOnce(T) -> F,
+    ) -> Fact<Vec<Term>> {
+        let Some(field) = field else { return Fact::gap(self.too_short()) };
+        let (handle, place, hex) = (field.handle, place(&field), hex(field.bytes));
+        let flags: Vec<Flag> = set(field.value).collect();
+        let unknown = |flag: &Flag| matches!(flag.name, Some("Unknown"));
+        if !flags.is_empty() && flags.iter().all(unknown) {
+            let answer = format!("{place} holds {hex}, which says that it is not known");
+            return Fact::gap(
+                Gap::new(Why::Blank).raw(&hex).tried(self.table.path_of(handle), answer),
+            );
+        }
+        let names: Vec<Term> = flags.iter().map(|flag| Term(flag.to_string())).collect();
+        let evidence =
+            self.at(handle, place, &hex, "the standard's names of the bits that are set");
+        Fact::known(names, evidence)
+    }
+
+    /// The fact that a string field gives.
+    pub(super) fn text<T: From<String>>(
+        &self,
+        field: Option<Field<'_, FirmwareText<'_>>>,
+    ) -> Fact<T> {
+        let Some(field) = field else { return Fact::gap(self.too_short()) };
+        let place = place(&field);
+        let (handle, path) = (field.handle, self.table.path_of(field.handle));
+        let index = field.value.index;
+        match field.value.escaped() {
+            None if field.value.is_unset() => {
+                Fact::gap(Gap::new(Why::Blank).tried(path, format!("{place} names no string")))
+            }
+            None => Fact::gap(Gap::new(Why::Invalid).tried(
+                path,
+                format!("{place} names string {index}, which the structure does not have"),
+            )),
+            Some(text) => {
+                match meaningful(&text) {
+                    Ok(meant) => Fact::known(
+                        T::from(meant),
+                        self.at(
+                            handle,
+                            place,
+                            &format!("{} → string {index}: {text}", hex(field.bytes)),
+                            "the string that the field names, trimmed",
+                        ),
+                    ),
+                    Err(gap) => Fact::gap(gap.tried(
+                        path,
+                        format!("{place} names the string {text:?}, which says nothing"),
+                    )),
+                }
+            }
+        }
+    }
+
+    /// The table's path.
+    pub(super) fn path(&self) -> Arc<str> {
+        Arc::clone(&self.table.path)
+    }
+
+    /// A gap that names the table and what it says.
+    pub(super) fn says(&self, why: Why, answer: impl Into<Saying>) -> Gap {
+        Gap::new(why).tried(self.path(), answer)
+    }
+
+    /// Gives every leaf of a part that was left unset the reason why.
+    pub(super) fn no_field(&self, part: &mut dyn Record, answer: &'static str) {
+        for index in 0..part.shape().fields.len() {
+            if let Some(NodeMut::Leaf(fact)) = part.node_mut(index)
+                && fact.missing().is_some_and(|gap| gap.tried.is_empty())
+            {
+                fact.set_missing(self.says(Why::NotProvided, answer));
+            }
+        }
+    }
+
+    /// Evidence that names a place in the structure of a handle.
+    pub(super) fn at(
+        &self,
+        handle: Handle,
+        place: String,
+        raw: &str,
+        rule: &'static str,
+    ) -> Evidence {
+        Evidence::new(self.table.path_of(handle), rule).place(place).raw(raw)
+    }
+
+    fn too_short(&self) -> Gap {
+        Gap::new(Why::NotProvided).tried(
+            self.path(),
+            "the structure ends before this field: the firmware follows an older version of the standard",
+        )
+    }
+}
+
+/// A string that the kernel publishes to everybody, or to root, beside the tables.
+pub(super) fn published<T: From<String>>(lease: &Lease, name: &str) -> Fact<T> {
+    File::read(lease, format!("{PUBLISHED}/{name}")).text_fact()
+}
+
+fn place<T>(field: &Field<'_, T>) -> String {
+    let count = field.bytes.len();
+    let plural = if count == 1 { "" } else { "s" };
+    format!("handle {}, offset 0x{:02X}, {count} byte{plural}", field.handle, field.offset)
+}
+
+fn hex(bytes: &[u8]) -> String {
+    let mut text = String::with_capacity(bytes.len() * 3);
+    for byte in bytes {
+        if !text.is_empty() {
+            text.push(' ');
+        }
+        text.push_str(&format!("{byte:02x}"));
+    }
+    text
+}

@@ -1,0 +1,293 @@
+//! Files as sections see them: contents that turn into facts with their evidence, refusals that
+//! turn into gaps with their reason.
+
+use std::{borrow::Cow, ffi::OsString, os::unix::ffi::OsStrExt, path::Path, sync::Arc};
+
+use crate::{
+    formats::{Line, assignment::Assignment, colon::Entry},
+    source::{AccessError, Lease, Outcome, USUAL_LIMIT, bytes_text},
+};
+use tectum_report::{
+    fact::{Evidence, Fact, Gap, Saying, Why},
+    leaf::Term,
+};
+
+/// Files that grow with the machine. The door remembers its first answer, so every section must ask
+/// for as much of them as any other.
+const LARGE: [&str; 8] = [
+    "/proc/1/mountinfo",
+    "/proc/cpuinfo",
+    "/proc/net/fib_trie",
+    "/proc/net/if_inet6",
+    "/proc/net/ipv6_route",
+    "/proc/net/route",
+    "/proc/self/mountinfo",
+    "/proc/stat",
+];
+
+/// The most that is read of a file.
+fn limit(path: &Path) -> usize {
+    let ends = |name: &str| path.file_name().is_some_and(|own| own == name);
+    let long = ends("modules.alias") || ends("pci.ids") || ends("usb.ids");
+    match long || LARGE.iter().any(|large| path == Path::new(large)) {
+        true => 16 << 20,
+        false => USUAL_LIMIT,
+    }
+}
+
+/// A file that was asked for.
+pub(super) struct File {
+    path: Arc<str>,
+    content: Result<Arc<[u8]>, Gap>,
+    cut: bool,
+}
+
+impl File {
+    pub(super) fn read(lease: &Lease, path: impl AsRef<Path>) -> Self {
+        let limit = limit(path.as_ref());
+        Self::read_up_to(lease, path, limit)
+    }
+
+    pub(super) fn read_up_to(lease: &Lease, path: impl AsRef<Path>, limit: usize) -> Self {
+        let path = path.as_ref();
+        match lease.read(path, limit) {
+            Ok(content) => Self {
+                path: bytes_text(path.as_os_str().as_bytes()).into(),
+                content: Ok(content.bytes),
+                cut: content.cut,
+            },
+            Err(error) => {
+                Self { path: Arc::clone(&error.path), content: Err(refused(&error)), cut: false }
+            }
+        }
+    }
+
+    /// The first bytes of a file, the rest of which is not asked for.
+    pub(super) fn read_head(lease: &Lease, path: impl AsRef<Path>, length: usize) -> Self {
+        let path = path.as_ref();
+        match lease.read_head(path, length) {
+            Ok(content) => Self {
+                path: bytes_text(path.as_os_str().as_bytes()).into(),
+                content: Ok(content.bytes),
+                cut: false,
+            },
+            Err(error) => {
+                Self { path: Arc::clone(&error.path), content: Err(refused(&error)), cut: false }
+            }
+        }
+    }
+
+    pub(super) fn path(&self) -> &Arc<str> {
+        &self.path
+    }
+
+    /// The bytes, or why there are none.
+    pub(super) fn bytes(&self) -> Result<&Arc<[u8]>, &Gap> {
+        self.content.as_ref()
+    }
+
+    /// The text; empty where there is none.
+    pub(super) fn text(&self) -> Cow<'_, str> {
+        self.content.as_ref().map_or(Cow::Borrowed(""), |bytes| bytes_text(bytes))
+    }
+
+    /// Why a value that would stand in this file is missing.
+    pub(super) fn lacks(&self, what: &str) -> Gap {
+        match &self.content {
+            Err(gap) => gap.clone(),
+            Ok(_) => Gap::new(Why::NotProvided)
+                .tried(Arc::clone(&self.path), format!("does not say {what}")),
+        }
+    }
+
+    /// Evidence that names the whole file.
+    pub(super) fn evidence(&self, rule: impl Into<Saying>) -> Evidence {
+        Evidence::new(Arc::clone(&self.path), rule).raw(self.text().trim_end())
+    }
+
+    /// Evidence that names a line of the file.
+    pub(super) fn at_line(&self, line: Line<'_>, rule: impl Into<Saying>) -> Evidence {
+        Evidence::new(Arc::clone(&self.path), rule).line(line.number).raw(line.raw)
+    }
+
+    /// The fact that a file of a single value gives.
+    pub(super) fn fact<T>(
+        &self,
+        rule: impl Into<Saying>,
+        parse: impl FnOnce(&str) -> Option<T>,
+    ) -> Fact<T> {
+        let gap = match &self.content {
+            Err(gap) => return Fact::gap(gap.clone()),
+            Ok(_) if self.cut => Gap::new(Why::Invalid)
+                .tried(Arc::clone(&self.path), "is longer than a value can be"),
+            Ok(_) => {
+                let text = self.text();
+                let trimmed = text.trim_matches(|c: char| c.is_whitespace() || c == '\0');
+                match parse(trimmed) {
+                    _ if trimmed.is_empty() => {
+                        Gap::new(Why::Blank).tried(Arc::clone(&self.path), "is empty")
+                    }
+                    Some(value) => return Fact::known(value, self.evidence(rule)),
+                    None => unusable(&self.path, trimmed),
+                }
+            }
+        };
+        Fact::gap(gap)
+    }
+
+    /// The text that a file of a single value gives; a filler text is a gap.
+    pub(super) fn text_fact<T: From<String>>(&self) -> Fact<T> {
+        self.fact("the file's text, trimmed", |text| Some(text.to_owned()))
+            .and_then(|text| meaningful(&text).map(T::from))
+    }
+
+    /// The NUMA node that a device is near to (`Documentation/ABI/testing/sysfs-bus-pci`).
+    pub(super) fn numa_node(&self) -> Fact<u64> {
+        self.fact("a number; -1 is none", crate::formats::number::signed).and_then(|node| {
+            u64::try_from(node)
+                .map_err(|_| Gap::new(Why::NotApplicable).hint("-1 says that it is near to none"))
+        })
+    }
+
+    /// The fact that a line `key : value` gives.
+    pub(super) fn entry_fact<T>(
+        &self,
+        entry: Option<&Entry<'_>>,
+        key: &str,
+        rule: impl Into<Saying>,
+        parse: impl FnOnce(&str) -> Option<T>,
+    ) -> Fact<T> {
+        match entry {
+            None => Fact::gap(self.lacks(key)),
+            Some(entry) => self.line_fact(entry.line, entry.value, rule, parse),
+        }
+    }
+
+    /// The fact that a line `KEY=value` gives.
+    pub(super) fn assigned<T>(
+        &self,
+        all: &[Assignment<'_>],
+        key: &str,
+        rule: impl Into<Saying>,
+        parse: impl FnOnce(&str) -> Option<T>,
+    ) -> Fact<T> {
+        match crate::formats::assignment::find(all, key) {
+            None => Fact::gap(self.lacks(key)),
+            Some(found) => self.line_fact(found.line, &found.value, rule, parse),
+        }
+    }
+
+    fn line_fact<T>(
+        &self,
+        line: Line<'_>,
+        value: &str,
+        rule: impl Into<Saying>,
+        parse: impl FnOnce(&str) -> Option<T>,
+    ) -> Fact<T> {
+        if value.is_empty() {
+            let answer = format!("line {} has no value", line.number);
+            return Fact::gap(Gap::new(Why::Blank).tried(Arc::clone(&self.path), answer));
+        }
+        match parse(value) {
+            Some(known) => Fact::known(known, self.at_line(line, rule)),
+            None => Fact::gap(unusable(&self.path, value)),
+        }
+    }
+}
+
+/// A value that is there and cannot be what it should be.
+pub(super) fn unusable(path: &Arc<str>, raw: &str) -> Gap {
+    let shown = tectum_report::fact::clip(raw);
+    Gap::new(Why::Invalid)
+        .raw(raw)
+        .tried(Arc::clone(path), format!("holds {shown:?}, which cannot be the value"))
+}
+
+/// A text that says something, or the gap for one that is empty or a filler.
+pub(super) fn meaningful(text: &str) -> Result<String, Gap> {
+    let trimmed = text.trim();
+    if trimmed.is_empty() || tectum_smbios::is_filler(trimmed) {
+        return Err(Gap::new(Why::Blank).raw(text));
+    }
+    Ok(trimmed.to_owned())
+}
+
+/// The gap that a refusal at the door means.
+pub(super) fn refused(error: &AccessError) -> Gap {
+    let (why, hint) = match &error.outcome {
+        Outcome::PermissionDenied => (Why::Permission, Some("root can read it")),
+        Outcome::TimedOut => (Why::Timeout, Some("a longer deadline may help; the source hung")),
+        Outcome::OutOfTime => (Why::Timeout, Some("a longer deadline for the survey would help")),
+        Outcome::WrongKind => (Why::Invalid, None),
+        Outcome::Unsupported => (Why::NotProvided, Some("only the running machine can answer it")),
+        _ => (Why::NotProvided, None),
+    };
+    let gap = Gap::new(why).tried(Arc::clone(&error.path), outcome_answer(&error.outcome));
+    match hint {
+        Some(hint) => gap.hint(hint),
+        None => gap,
+    }
+}
+
+/// What a source that gave nothing answered.
+fn outcome_answer(outcome: &Outcome) -> Saying {
+    match outcome {
+        Outcome::Failed(name) => Saying::new("failed", "failed with {}").with(&**name),
+        Outcome::Done => Saying::new("done", "done"),
+        Outcome::Cut => Saying::new("cut", "cut at the size limit"),
+        Outcome::NotFound => Saying::new("not-found", "not found"),
+        Outcome::PermissionDenied => Saying::new("permission-denied", "permission denied"),
+        Outcome::WrongKind => Saying::new("wrong-kind", "not a regular file or folder"),
+        Outcome::TimedOut => Saying::new("timed-out", "timed out"),
+        Outcome::OutOfTime => Saying::new("out-of-time", "not asked, the survey's time was up"),
+        Outcome::Unsupported => Saying::new("unsupported", "this source makes no system calls"),
+        Outcome::NotCaptured => Saying::new("not-captured", "not in the capture"),
+        Outcome::Damaged => {
+            Saying::new("damaged", "missing from the capture, which says it holds it")
+        }
+    }
+}
+
+/// The names in a folder, or why they are not known.
+pub(super) fn list(lease: &Lease, path: impl AsRef<Path>) -> Result<Arc<[OsString]>, Gap> {
+    lease.list(path.as_ref()).map(|(names, _)| names).map_err(|error| refused(&error))
+}
+
+/// The numbers behind a prefix in some names, in their order: 0, 2, 10 of `cpu10 cpu0 cpu2`.
+pub(super) fn numbered(names: &[OsString], prefix: &str) -> Vec<u64> {
+    let mut numbers: Vec<u64> = names
+        .iter()
+        .filter_map(|name| {
+            let digits = name.to_str()?.strip_prefix(prefix)?;
+            let all = !digits.is_empty() && digits.bytes().all(|byte| byte.is_ascii_digit());
+            all.then(|| digits.parse().ok()).flatten()
+        })
+        .collect();
+    numbers.sort_unstable();
+    numbers
+}
+
+/// Evidence that names a folder's listing.
+pub(super) fn listing_evidence(path: &str, rule: &'static str) -> Evidence {
+    Evidence::new(path.into(), rule).place("names in the folder")
+}
+
+/// The name of what a link leads to: the driver behind `driver`, the bus behind `subsystem`.
+pub(super) fn link_name(lease: &Lease, path: &str, rule: &'static str) -> Fact<Term> {
+    match lease.resolve(Path::new(path)) {
+        Err(error) => Fact::gap(refused(&error)),
+        Ok(target) => {
+            let name = target.file_name().map(|name| bytes_text(name.as_bytes()).into_owned());
+            match name {
+                Some(name) => {
+                    let raw = crate::source::path_text(&target);
+                    Fact::known(
+                        Term(name),
+                        Evidence::new(path.into(), rule).place("link").raw(&raw),
+                    )
+                }
+                None => Fact::gap(Gap::new(Why::Invalid).tried(path.into(), "leads to the root")),
+            }
+        }
+    }
+}

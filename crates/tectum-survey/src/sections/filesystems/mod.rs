@@ -1,0 +1,295 @@
+//! Filesystems: what is mounted, how full it is, what is declared.
+
+mod class;
+mod usage;
+
+use std::collections::HashSet;
+
+use super::{Found, Section, block::UdevRecord, file::File};
+use crate::{
+    formats::{fstab, mountinfo},
+    source::Lease,
+};
+use tectum_report::{
+    declare::Parts,
+    fact::{Evidence, Fact, Gap, Why},
+    leaf::{Bytes, FilesystemKind, Label, MountOption, MountSource, PathName, Term, Uuid},
+    model::{DeclaredState, Filesystems, FstabEntry, Mount, MountClass, SwapSpace},
+};
+
+pub(super) const SECTION: Section = Section {
+    name: "filesystems",
+    summary: "what is mounted and how full it is, swap, what fstab declares",
+    reads: &[
+        "/etc/fstab",
+        "/proc/self/mountinfo",
+        "/proc/swaps",
+        "/run/udev/data/b*",
+        "/sys/class/block/*/dev",
+        "/sys/class/block/*/dm/name",
+    ],
+    survey,
+};
+
+fn survey(lease: &Lease) -> Found {
+    let mounts_file = File::read(lease, "/proc/self/mountinfo");
+    let mounts_text = mounts_file.text();
+    let mounts = mountinfo::parse(&mounts_text);
+    let swaps_file = File::read(lease, "/proc/swaps");
+    let swaps_text = swaps_file.text();
+    let swaps = fstab::swaps(&swaps_text);
+    let table = File::read(lease, "/etc/fstab");
+    let table_text = table.text();
+    let declared = fstab::parse(&table_text);
+    let readings = usage::readings(lease, &mounts_file, &mounts, &swaps_file, &swaps);
+    let filesystems = Filesystems {
+        mounts: mount_parts(lease, &mounts_file, &mounts, &table, &declared),
+        swap_spaces: swap_spaces(&swaps_file, &swaps),
+        fstab_entries: declared_parts(lease, &table, &declared, &mounts, &swaps),
+    };
+    Box::new(|findings| {
+        findings.inventory.filesystems = Some(filesystems);
+        findings.readings.filesystems = Some(readings);
+    })
+}
+
+fn mount_parts(
+    lease: &Lease,
+    file: &File,
+    mounts: &[mountinfo::Mount<'_>],
+    table: &File,
+    declared: &[fstab::Declared<'_>],
+) -> Parts<Mount> {
+    if let Err(gap) = file.bytes() {
+        return Parts::missing(gap.clone());
+    }
+    let wanted: HashSet<&str> = declared.iter().map(|one| &*one.mount_point).collect();
+    let parts = mounts.iter().filter_map(|mount| {
+        let class = class::of(mount).filter(|class| *class != MountClass::Memory)?;
+        let size_bytes = match class {
+            MountClass::Local => {
+                usage::ask(lease, &mount.mount_point).map(|answer| Bytes(answer.size_bytes))
+            }
+            _ => Fact::not_applicable("its space is not this machine's own"),
+        };
+        let line = strip_secrets(mount.line.raw);
+        let at = |rule: &'static str| {
+            Evidence::new(file.path().clone(), rule).line(mount.line.number).raw(&line)
+        };
+        fn named<T: From<String>>(text: &str, evidence: Evidence) -> Fact<T> {
+            Fact::known(T::from(text.to_owned()), evidence)
+        }
+        let both = mount.options.split(',').chain(mount.super_options.split(','));
+        let mut options: Vec<MountOption> =
+            both.filter(|option| !is_secret(option)).map(MountOption::from).collect();
+        options.sort();
+        options.dedup();
+        Some(Mount {
+            mount_point: named(&mount.mount_point, at("the fifth field, escapes put back")),
+            source: named(&mount.source, at("the second field behind the hyphen")),
+            device: named(mount.device, at("the third field")),
+            filesystem: named(mount.filesystem, at("the first field behind the hyphen")),
+            class: Fact::known(class, at("by the kind of filesystem and its device")),
+            size_bytes,
+            root: named(&mount.root, at("the fourth field, escapes put back")),
+            read_only: Fact::known(
+                mount.options.split(',').any(|option| option == "ro"),
+                at("ro among the options of the mount"),
+            ),
+            options: Fact::known(options, at("the options of mount and filesystem, sorted")),
+            in_fstab: match table.bytes() {
+                Ok(_) => Fact::known(
+                    wanted.contains(&*mount.mount_point),
+                    Evidence::new(
+                        table.path().clone(),
+                        "a line of it has this mount point, or none",
+                    )
+                    .raw(&mount.mount_point),
+                ),
+                Err(gap) => Fact::gap(gap.clone()),
+            },
+        })
+    });
+    let rule = "every mount of a filesystem on a device or a network";
+    Parts::known(parts.collect(), Evidence::new(file.path().clone(), rule))
+}
+
+fn swap_spaces(file: &File, swaps: &[fstab::Swap<'_>]) -> Parts<SwapSpace> {
+    if let Err(gap) = file.bytes() {
+        return Parts::missing(gap.clone());
+    }
+    let parts = swaps.iter().map(|swap| {
+        let at = |rule| file.at_line(swap.line, rule);
+        SwapSpace {
+            path: Fact::known(MountSource::from(&*swap.path), at("the first field")),
+            kind: Fact::known(Term::from(swap.kind), at("the second field")),
+            size_bytes: Fact::known(
+                Bytes(swap.size_kib.saturating_mul(1024)),
+                at("kibibytes times 1024"),
+            ),
+            priority: Fact::known(swap.priority, at("the last field")),
+        }
+    });
+    Parts::known(parts.collect(), file.evidence("every line but the heading"))
+}
+
+fn declared_parts(
+    lease: &Lease,
+    file: &File,
+    declared: &[fstab::Declared<'_>],
+    mounts: &[mountinfo::Mount<'_>],
+    swaps: &[fstab::Swap<'_>],
+) -> Parts<FstabEntry> {
+    if let Err(gap) = file.bytes() {
+        return Parts::missing(gap.clone());
+    }
+    let mounted: HashSet<&str> = mounts.iter().map(|mount| &*mount.mount_point).collect();
+    let ids: Vec<SwapIds> = swaps.iter().map(|swap| SwapIds::read(lease, &swap.path)).collect();
+    let parts = declared.iter().map(|one| {
+        let line = strip_secrets(one.line.raw);
+        let at = |rule: &'static str| {
+            Evidence::new(file.path().clone(), rule).line(one.line.number).raw(&line)
+        };
+        let options = one.options.iter().filter(|option| !is_secret(option));
+        let elsewhere = || Gap::new(Why::NotApplicable).hint("it is declared in another way");
+        let (tag, id) = one.source.split_once('=').unwrap_or(("", &one.source));
+        let id = id.trim_matches('"');
+        let source = at("the first field");
+        let is = |tags: &[&str]| tags.contains(&tag);
+        let by_path = tag.is_empty() && (id.starts_with("/dev/") || is_word(id));
+        FstabEntry {
+            line: Fact::known(one.line.number as u64, at("counted")),
+            source: match by_path {
+                true => Fact::known(MountSource::from(id), source.clone()),
+                false => Fact::gap(elsewhere()),
+            },
+            uuid: match is(&["UUID", "PARTUUID"]) {
+                true => Fact::known(Uuid(id.to_owned()), source.clone()),
+                false => Fact::gap(elsewhere()),
+            },
+            label: match is(&["LABEL", "PARTLABEL"]) {
+                true => Fact::known(Label(id.to_owned()), source.clone()),
+                false => Fact::gap(elsewhere()),
+            },
+            other_source: match by_path || is(&["UUID", "PARTUUID", "LABEL", "PARTLABEL"]) {
+                true => Fact::gap(elsewhere()),
+                false => Fact::known(MountSource(one.source.clone().into_owned()), source.clone()),
+            },
+            mount_point: Fact::known(PathName::from(&*one.mount_point), at("the second field")),
+            filesystem: Fact::known(FilesystemKind::from(one.filesystem), at("the third field")),
+            options: Fact::known(
+                options.map(|option| MountOption::from(*option)).collect(),
+                at("the fourth field"),
+            ),
+            state: if one.filesystem == "swap" {
+                swap_state(one, &ids, at("the same device, or none, in /proc/swaps"))
+            } else {
+                let state = match mounted.contains(&*one.mount_point) {
+                    true => DeclaredState::Mounted,
+                    false if one.options.contains(&"noauto") => DeclaredState::OnRequest,
+                    false => DeclaredState::Missing,
+                };
+                Fact::known(state, at("the same mount point, or none, among the mounts"))
+            },
+        }
+    });
+    Parts::known(parts.collect(), Evidence::new(file.path().clone(), "every line that declares"))
+}
+
+/// `tmpfs`, `proc`: a word that names no device.
+fn is_word(text: &str) -> bool {
+    text.bytes().all(|byte| byte.is_ascii_lowercase() || byte.is_ascii_digit())
+}
+
+/// What a swap device can be declared by.
+struct SwapIds {
+    path: String,
+    mapper: String,
+    record: UdevRecord,
+}
+
+impl SwapIds {
+    fn read(lease: &Lease, path: &str) -> Self {
+        let name = path.strip_prefix("/dev/").unwrap_or("").replace('/', "!");
+        let file = |attribute: &str| {
+            File::read(lease, format!("/sys/class/block/{name}/{attribute}"))
+                .text()
+                .trim()
+                .to_owned()
+        };
+        // A swap file is no device.
+        let device = !name.is_empty();
+        let mapper = if device { file("dm/name") } else { String::new() };
+        let number = if device { file("dev") } else { String::new() };
+        Self { path: path.to_owned(), mapper, record: UdevRecord::read(lease, &number) }
+    }
+
+    fn is(&self, tag: &str, id: &str) -> bool {
+        let property = match tag {
+            "" => {
+                return self.path == id
+                    || id.strip_prefix("/dev/mapper/").is_some_and(|name| self.mapper == name);
+            }
+            "UUID" => "ID_FS_UUID",
+            "LABEL" => "ID_FS_LABEL",
+            "PARTUUID" => "ID_PART_ENTRY_UUID",
+            "PARTLABEL" => "ID_PART_ENTRY_NAME",
+            _ => return false,
+        };
+        self.record.text(property).value().is_some_and(|value| value.eq_ignore_ascii_case(id))
+    }
+}
+
+/// A swap device is declared by its path or by an id that udev recorded of it.
+fn swap_state(
+    one: &fstab::Declared<'_>,
+    swaps: &[SwapIds],
+    evidence: Evidence,
+) -> Fact<DeclaredState> {
+    let (tag, id) = one.source.split_once('=').unwrap_or(("", &one.source));
+    let used = swaps.iter().any(|swap| swap.is(tag, id.trim_matches('"')));
+    Fact::known(
+        match used {
+            true => DeclaredState::Mounted,
+            false if one.options.contains(&"noauto") => DeclaredState::OnRequest,
+            false => DeclaredState::Missing,
+        },
+        evidence,
+    )
+}
+
+/// Whether an option holds a secret.
+fn is_secret(option: &str) -> bool {
+    let (key, value) = option.split_once('=').unwrap_or((option, ""));
+    let key = key.to_ascii_lowercase();
+    !value.is_empty()
+        && ["pass", "secret", "key", "token"].iter().any(|word| key.contains(word))
+        && key != "keyfile"
+}
+
+/// A line without the values of options that hold a secret.
+fn strip_secrets(line: &str) -> String {
+    let word = |word: &str| {
+        let options = word.split(',').map(|option| match option.split_once('=') {
+            Some((key, _)) if is_secret(option) => format!("{key}=…"),
+            _ => option.to_owned(),
+        });
+        options.collect::<Vec<_>>().join(",")
+    };
+    line.split(' ').map(word).collect::<Vec<_>>().join(" ")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn secrets_are_left_out() {
+        let line = "//srv/x /mnt cifs rw,username=a,password=b=c,credentials=/etc/x 0 0";
+        assert_eq!(
+            strip_secrets(line),
+            "//srv/x /mnt cifs rw,username=a,password=…,credentials=/etc/x 0 0"
+        );
+        assert!(!is_secret("nopass") && !is_secret("rw"));
+    }
+}

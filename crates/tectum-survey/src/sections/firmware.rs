@@ -1,0 +1,492 @@
+//! The platform's firmware.
+
+use std::{
+    collections::{BTreeMap, HashMap},
+    path::Path,
+};
+
+use tectum_smbios::{
+    Field,
+    types::{BiosInformation, BiosLanguage, FirmwareInventory, RomSize},
+};
+
+use super::{
+    Found, Section,
+    dmi::{NAME, Tables, named, published},
+    file::{File, listing_evidence, refused},
+    platform::DEVICE_TREE,
+};
+use crate::{
+    formats::{acpi, calendar, colon, kernel_parameters, number},
+    source::Lease,
+};
+use tectum_report::{
+    declare::Parts,
+    fact::{Evidence, Fact, Gap, Why},
+    leaf::{Bytes, Date, FreeText, ParameterName, Term, Uuid},
+    model::{
+        AcpiTable, BootParameter, Firmware, FirmwareItem, FirmwareKind, TpmChip, UpdatableFirmware,
+    },
+};
+
+pub(super) const SECTION: Section = Section {
+    name: "firmware",
+    summary: "BIOS or UEFI, Secure Boot, microcode, how the kernel was started",
+    reads: &[
+        "/sys/class/dmi/id/bios_*",
+        "/sys/firmware/devicetree/base/compatible",
+        "/sys/firmware/dmi/entries",
+        "/sys/firmware/dmi/entries/*/position",
+        "/sys/firmware/dmi/entries/*/raw",
+        "/sys/firmware/dmi/tables",
+        "/sys/firmware/dmi/tables/*",
+        "/proc/cmdline",
+        "/proc/cpuinfo",
+        "/sys/class/tpm",
+        "/sys/class/tpm/*/tpm_version_major",
+        "/sys/class/tpm/*/device/description",
+        "/sys/class/tpm/*/device",
+        "/sys/devices/system/cpu",
+        "/sys/devices/system/cpu/cpu*/microcode/version",
+        "/sys/firmware/acpi/tables",
+        "/sys/firmware/acpi/tables/*",
+        "/sys/firmware/efi",
+        "/sys/firmware/efi/efivars/SecureBoot-*",
+        "/sys/firmware/efi/efivars/SetupMode-*",
+        "/sys/firmware/efi/esrt/entries",
+        "/sys/firmware/efi/esrt/entries/*/*",
+    ],
+    survey,
+};
+
+const EFI: &str = "/sys/firmware/efi";
+
+fn survey(lease: &Lease) -> Found {
+    let tables = Tables::read(lease);
+    let bios = tables.all(BiosInformation::from_structure).next();
+    macro_rules! text {
+        ($field:ident, $file:literal) => {
+            match &bios {
+                Some(bios) => tables.text(bios.$field()),
+                None => Fact::gap(tables.no_structure(BiosInformation::TYPE)),
+            }
+            .or_from(|| published::<Term>(lease, $file))
+        };
+    }
+    let firmware = Firmware {
+        kind: kind(lease),
+        vendor: text!(vendor, "bios_vendor"),
+        version: text!(version, "bios_version"),
+        release_date: text!(release_date, "bios_date").and_then(|date: Term| {
+            calendar::firmware_date(&date)
+                .map(Date::Day)
+                .ok_or_else(|| Gap::new(Why::Invalid).raw(&date).hint("not a date mm/dd/yyyy"))
+        }),
+        release: release(&tables, bios.as_ref())
+            .or_from(|| published::<Term>(lease, "bios_release")),
+        rom_size_bytes: match &bios {
+            None => Fact::gap(tables.no_structure(BiosInformation::TYPE)),
+            Some(bios) => tables
+                .fact(
+                    bios.rom_size(),
+                    "64 KiB × (n + 1), or the extended field's size and unit",
+                    |size| match size {
+                        RomSize::Bytes(bytes) => Some(bytes),
+                        RomSize::ReservedUnit(_) => None,
+                    },
+                )
+                .map(Bytes),
+        },
+        secure_boot: efi_flag(lease, "SecureBoot"),
+        setup_mode: efi_flag(lease, "SetupMode"),
+        controller_release: release_of(
+            &tables,
+            bios.as_ref()
+                .map(|bios| [bios.controller_major_release(), bios.controller_minor_release()]),
+        ),
+        characteristics: characteristics(&tables, bios.as_ref()),
+        language: language(&tables),
+        languages: languages(&tables),
+        microcode: microcode(lease),
+        tpms: tpms(lease),
+        kernel_command_line: File::read(lease, "/proc/cmdline").text_fact(),
+        boot_parameters: boot_parameters(lease),
+        acpi_tables: acpi_tables(lease),
+        inventory: items(&tables),
+        updatable: updatable(lease),
+    };
+    Box::new(|findings| findings.inventory.firmware = Some(firmware))
+}
+
+fn release(tables: &Tables, bios: Option<&BiosInformation<'_>>) -> Fact<Term> {
+    release_of(tables, bios.map(|bios| [bios.major_release(), bios.minor_release()]))
+}
+
+/// A release in two bytes; FFh in both says that there is none.
+fn release_of(tables: &Tables, fields: Option<[Option<Field<'_, u8>>; 2]>) -> Fact<Term> {
+    let Some([major, minor]) = fields else {
+        return Fact::gap(tables.no_structure(BiosInformation::TYPE));
+    };
+    let minor = minor.map(|field| field.value);
+    tables.fact(major, "major release, with the minor release from the next byte", |major| {
+        let minor = minor?;
+        (major != 0xFF && minor != 0xFF).then(|| Term(format!("{major}.{minor}")))
+    })
+}
+
+/// What the firmware can do: one list of the standard's three bit fields.
+fn characteristics(tables: &Tables, bios: Option<&BiosInformation<'_>>) -> Fact<Vec<Term>> {
+    let Some(bios) = bios else { return Fact::gap(tables.no_structure(BiosInformation::TYPE)) };
+    let mut all = tables.flags(bios.characteristics(), |bits| bits.set());
+    let more = [
+        tables.flags(bios.extension_1(), |bits| bits.set()),
+        tables.flags(bios.extension_2(), |bits| bits.set()),
+    ];
+    for fact in more {
+        // Old tables end before the extensions.
+        let Some(names) = fact.value().cloned() else { continue };
+        all = match all.is_known() {
+            false => fact,
+            true => all
+                .map(|mut list| {
+                    list.extend(names);
+                    list
+                })
+                .with_evidence_of(&fact),
+        };
+    }
+    all
+}
+
+fn language(tables: &Tables) -> Fact<Term> {
+    match tables.all(BiosLanguage::from_structure).next() {
+        None => Fact::gap(tables.no_structure(BiosLanguage::TYPE)),
+        Some(language) => tables.text(language.current()),
+    }
+}
+
+fn languages(tables: &Tables) -> Fact<Vec<Term>> {
+    let Some(language) = tables.all(BiosLanguage::from_structure).next() else {
+        return Fact::gap(tables.no_structure(BiosLanguage::TYPE));
+    };
+    let names: Vec<Term> = language
+        .languages()
+        .filter_map(|text| text.escaped().map(|text| Term(text.trim().to_owned())))
+        .collect();
+    let handle = language.structure().handle();
+    let raw = names.iter().map(|name| name.0.as_str()).collect::<Vec<_>>().join(", ");
+    let place = format!("handle {handle}, string set");
+    Fact::known(names, tables.at(handle, place, &raw, "the strings, as many as the count says"))
+}
+
+/// Versions of microcode, from `/proc/cpuinfo` or, where it does not say, from each CPU's own file
+/// (`Documentation/ABI/testing/sysfs-devices-system-cpu`).
+pub(super) fn microcode(lease: &Lease) -> Fact<Vec<Term>> {
+    let file = File::read(lease, "/proc/cpuinfo");
+    let text = file.text();
+    let blocks = colon::blocks(&text);
+    let mut seen: BTreeMap<&str, Evidence> = BTreeMap::new();
+    for entry in blocks.iter().filter_map(|block| colon::find(block, "microcode")) {
+        seen.entry(entry.value)
+            .or_insert_with(|| file.at_line(entry.line, "each version once, over all CPUs"));
+    }
+    if !seen.is_empty() {
+        let (names, evidence) =
+            seen.into_iter().map(|(name, evidence)| (Term::from(name), evidence)).unzip();
+        return Fact::known_from(names, evidence);
+    }
+    let mut gap = file.lacks("microcode");
+    const CPUS: &str = "/sys/devices/system/cpu";
+    let mut seen: BTreeMap<Term, Evidence> = BTreeMap::new();
+    for name in super::file::list(lease, CPUS).iter().flat_map(|names| names.iter()) {
+        let Some(name) = name.to_str().filter(|name| super::devices::is_numbered(name, "cpu"))
+        else {
+            continue;
+        };
+        let file = File::read(lease, format!("{CPUS}/{name}/microcode/version"));
+        let fact = file.text_fact::<Term>().by_rule("each version once, over all CPUs");
+        match (fact.value(), fact.evidence().first()) {
+            (Some(version), Some(evidence)) => {
+                seen.entry(version.clone()).or_insert_with(|| evidence.clone());
+            }
+            _ => gap = fact.missing().cloned().unwrap_or(gap),
+        }
+    }
+    if seen.is_empty() {
+        let hint = "processors without microcode, and most virtual ones, give no version";
+        return Fact::gap(gap.hint(hint));
+    }
+    let (names, evidence) = seen.into_iter().unzip();
+    Fact::known_from(names, evidence)
+}
+
+/// `Documentation/ABI/stable/sysfs-class-tpm`.
+fn tpms(lease: &Lease) -> Parts<TpmChip> {
+    const CLASS: &str = "/sys/class/tpm";
+    let names = match super::file::list(lease, CLASS) {
+        Ok(names) => names,
+        Err(gap) => return Parts::missing(gap),
+    };
+    let chips = names.iter().filter_map(|name| name.to_str()).map(|name| TpmChip {
+        name: Fact::known(Term::from(name), listing_evidence(CLASS, "the folder's name").raw(name)),
+        major_version: File::read(lease, format!("{CLASS}/{name}/tpm_version_major"))
+            .fact("a decimal number", number::decimal),
+        description: File::read(lease, format!("{CLASS}/{name}/device/description")).text_fact(),
+    });
+    Parts::known(chips.collect(), listing_evidence(CLASS, "every folder in the folder"))
+}
+
+/// Parameters whose values say nothing of whose machine this is.
+const OPEN: [&str; 24] = [
+    "BOOT_IMAGE",
+    "amd_iommu",
+    "clocksource",
+    "console",
+    "cpufreq.default_governor",
+    "crashkernel",
+    "default_hugepagesz",
+    "earlycon",
+    "hugepages",
+    "hugepagesz",
+    "init",
+    "initrd",
+    "intel_iommu",
+    "intel_pstate",
+    "isolcpus",
+    "lockdown",
+    "mitigations",
+    "module_blacklist",
+    "nohz_full",
+    "pcie_aspm",
+    "rootfstype",
+    "security",
+    "transparent_hugepage",
+    "tsc",
+];
+
+/// A shorter value names nobody.
+const SHORT: usize = 6;
+
+fn boot_parameters(lease: &Lease) -> Parts<BootParameter> {
+    let file = File::read(lease, "/proc/cmdline");
+    if let Err(gap) = file.bytes() {
+        return Parts::missing(gap.clone());
+    }
+    let text = file.text();
+    let mut seen: HashMap<&str, u64> = HashMap::new();
+    let parameters: Vec<BootParameter> = kernel_parameters::parse(&text)
+        .into_iter()
+        .map(|parameter| {
+            let number = seen.entry(parameter.name).or_default();
+            *number += 1;
+            let at = |rule: &'static str| {
+                Evidence::new(file.path().clone(), rule).line(1).raw(parameter.raw)
+            };
+            let other = |hint: &'static str| Gap::new(Why::NotApplicable).hint(hint);
+            let mut one = BootParameter {
+                number: Fact::known(*number, at("counted among those of the same name")),
+                name: Fact::known(ParameterName::from(parameter.name), at("before the first =")),
+                value: Fact::gap(other("the value stands elsewhere in this part")),
+                uuid: Fact::gap(other("the value names no UUID")),
+                private_value: Fact::gap(other("the value names nobody")),
+            };
+            let rule = "behind the first =";
+            match parameter.value {
+                None => one.value = Fact::gap(other("the parameter has no value")),
+                Some(value) => match uuid_in(value) {
+                    Some(uuid) => one.uuid = Fact::known(Uuid(uuid.to_owned()), at(rule)),
+                    None if is_open(parameter.name, value) => {
+                        one.value = Fact::known(Term::from(value), at(rule));
+                    }
+                    None => {
+                        one.private_value = Fact::known(FreeText(value.to_owned()), at(rule));
+                    }
+                },
+            }
+            one
+        })
+        .collect();
+    Parts::known(parameters, file.evidence("every parameter before a lone --"))
+}
+
+fn is_open(name: &str, value: &str) -> bool {
+    value.len() < SHORT || OPEN.contains(&name) || value.starts_with("/dev/")
+}
+
+/// The UUID of `UUID=…`, `PARTUUID=…`.
+fn uuid_in(value: &str) -> Option<&str> {
+    let (tag, uuid) = value.split_once('=')?;
+    let hexadecimal = uuid.bytes().all(|byte| byte.is_ascii_hexdigit() || byte == b'-');
+    (matches!(tag, "UUID" | "PARTUUID") && hexadecimal && uuid.len() >= 8).then_some(uuid)
+}
+
+/// How the kernel was started: told only by what is there, never by what is not.
+fn kind(lease: &Lease) -> Fact<FirmwareKind> {
+    match lease.list(Path::new(EFI)) {
+        Ok((names, _)) => {
+            let rule = "the kernel makes this folder only where UEFI firmware started it";
+            let evidence = listing_evidence(EFI, rule).raw(&joined(&names));
+            return Fact::known(FirmwareKind::Uefi, evidence);
+        }
+        Err(error) if refused(&error).why.hides_a_value() => return Fact::gap(refused(&error)),
+        Err(_) => {}
+    }
+    let entry = File::read(lease, "/sys/firmware/dmi/tables/smbios_entry_point");
+    const TABLES: &str = "/sys/firmware/dmi/tables";
+    if let Ok((names, _)) = lease.list(Path::new(TABLES)) {
+        let rule =
+            "there are SMBIOS tables and no /sys/firmware/efi, which UEFI firmware would have left";
+        let evidence = listing_evidence(TABLES, rule).raw(&joined(&names));
+        return Fact::known(FirmwareKind::Bios, evidence);
+    }
+    let root = File::read(lease, format!("{DEVICE_TREE}/compatible"));
+    if root.bytes().is_ok() {
+        let rule = "there is a device tree, no SMBIOS table and no /sys/firmware/efi";
+        return Fact::known(FirmwareKind::DeviceTree, root.evidence(rule));
+    }
+    Fact::gap(
+        Gap::new(Why::NotProvided)
+            .tried(EFI.into(), "not found")
+            .tried(entry.path().clone(), "not found")
+            .tried(root.path().clone(), "not found")
+            .hint("nothing on this machine says how its kernel was started"),
+    )
+}
+
+fn joined(names: &[std::ffi::OsString]) -> String {
+    names.iter().map(|name| name.to_string_lossy()).collect::<Vec<_>>().join(" ")
+}
+
+/// The GUID of the variables that UEFI itself defines (UEFI Specification, clause 3.3).
+const GLOBAL_VARIABLES: &str = "8be4df61-93ca-11d2-aa0d-00e098032b8c";
+
+/// A UEFI variable of one byte; four bytes of attributes stand before it
+/// (`Documentation/filesystems/efivarfs`).
+fn efi_flag(lease: &Lease, name: &str) -> Fact<bool> {
+    let path = format!("{EFI}/efivars/{name}-{GLOBAL_VARIABLES}");
+    let file = File::read(lease, path);
+    match file.bytes() {
+        Err(gap) => {
+            Fact::gap(gap.clone().hint("there on UEFI machines whose kernel mounts efivarfs"))
+        }
+        Ok(bytes) => match bytes.get(4..) {
+            Some([flag @ (0 | 1)]) => {
+                let raw = bytes.iter().map(|byte| format!("{byte:02x} ")).collect::<String>();
+                let evidence = Evidence::new(file.path().clone(), "the byte behind the attributes")
+                    .raw(raw.trim_end());
+                Fact::known(*flag == 1, evidence)
+            }
+            _ => Fact::gap(
+                Gap::new(Why::Invalid).tried(file.path().clone(), "is no variable of one byte"),
+            ),
+        },
+    }
+}
+
+/// `Documentation/ABI/testing/sysfs-firmware-acpi`. Only headers are read: some tables hold licence
+/// keys.
+fn acpi_tables(lease: &Lease) -> Parts<AcpiTable> {
+    const TABLES: &str = "/sys/firmware/acpi/tables";
+    let names = match super::file::list(lease, TABLES) {
+        Ok(names) => names,
+        Err(gap) => return Parts::missing(gap),
+    };
+    let tables = names
+        .iter()
+        .filter_map(|name| name.to_str())
+        .filter(|name| !matches!(*name, "data" | "dynamic"))
+        .map(|name| {
+            let file = File::read_head(lease, format!("{TABLES}/{name}"), acpi::HEADER_LENGTH);
+            let header = file.bytes().ok().and_then(|bytes| acpi::table_header(bytes));
+            AcpiTable {
+                name: Fact::known(
+                    Term::from(name),
+                    listing_evidence(TABLES, "the file's name").raw(name),
+                ),
+                length_bytes: of_header(&file, &header, |header| u64::from(header.length))
+                    .map(Bytes),
+                revision: of_header(&file, &header, |header| u64::from(header.revision)),
+                oem_id: of_header(&file, &header, |header| Term(header.oem_id.clone())),
+                oem_table_id: of_header(&file, &header, |header| Term(header.oem_table_id.clone())),
+                oem_revision: of_header(&file, &header, |header| u64::from(header.oem_revision)),
+            }
+        })
+        .collect();
+    Parts::known(tables, listing_evidence(TABLES, "every file in the folder"))
+}
+
+fn of_header<T: std::fmt::Display>(
+    file: &File,
+    header: &Option<acpi::TableHeader>,
+    pick: impl FnOnce(&acpi::TableHeader) -> T,
+) -> Fact<T> {
+    match (file.bytes(), header) {
+        (Err(gap), _) => Fact::gap(gap.clone()),
+        (Ok(_), None) => Fact::gap(
+            Gap::new(Why::NotApplicable)
+                .tried(file.path().clone(), "has no header of the usual form"),
+        ),
+        (Ok(_), Some(header)) => {
+            let value = pick(header);
+            let evidence = Evidence::new(file.path().clone(), "a field of the table's header")
+                .place("the first 36 bytes")
+                .raw(&value.to_string());
+            Fact::known(value, evidence)
+        }
+    }
+}
+
+fn items(tables: &Tables) -> Parts<FirmwareItem> {
+    tables.parts(
+        FirmwareInventory::TYPE,
+        FirmwareInventory::from_structure,
+        |item: &FirmwareInventory<'_>| {
+            Some(FirmwareItem {
+                name: tables.text(item.component_name()),
+                version: tables.text(item.version()),
+                id: tables.text(item.firmware_id()),
+                release_date: tables
+                    .text::<Term>(item.release_date())
+                    .and_then(|text| calendar::date(&text).ok_or_else(|| not_a_date(&text))),
+                lowest_version: tables.text(item.lowest_supported_version()),
+                image_bytes: tables
+                    .fact(item.image_size_raw(), "bytes; all ones is unknown", |bytes| {
+                        (bytes != u64::MAX).then_some(bytes)
+                    })
+                    .map(Bytes),
+                characteristics: tables.flags(item.characteristics(), |bits| bits.set()),
+                manufacturer: tables.text(item.manufacturer()),
+                state: tables.fact(item.state(), NAME, named),
+            })
+        },
+    )
+}
+
+fn updatable(lease: &Lease) -> Parts<UpdatableFirmware> {
+    const ENTRIES: &str = "/sys/firmware/efi/esrt/entries";
+    let names = match super::file::list(lease, ENTRIES) {
+        Ok(names) => names,
+        Err(gap) => return Parts::missing(gap),
+    };
+    let entries = names
+        .iter()
+        .filter_map(|name| name.to_str())
+        .map(|name| {
+            let file = |field: &str| File::read(lease, format!("{ENTRIES}/{name}/{field}"));
+            let count = |field: &str| file(field).fact("a decimal number", number::decimal);
+            UpdatableFirmware {
+                class: file("fw_class").text_fact(),
+                kind: count("fw_type"),
+                version: count("fw_version"),
+                lowest_version: count("lowest_supported_fw_version"),
+                last_attempt_status: count("last_attempt_status"),
+            }
+        })
+        .collect();
+    Parts::known(entries, listing_evidence(ENTRIES, "every folder in the folder"))
+}
+
+/// A date in a form that says no day.
+fn not_a_date(text: &str) -> Gap {
+    Gap::new(Why::Invalid).raw(text).hint("no form of a date that is known")
+}

@@ -1,0 +1,449 @@
+//! Memory modules and the slots they sit in, as the firmware describes them.
+
+use std::{cell::Cell, collections::HashMap};
+
+use tectum_smbios::{
+    Field, Handle,
+    types::{
+        ArrayUse, MemoryChannel as ChannelStructure, MemoryDevice, MemoryModuleInformation,
+        MemorySize, MemorySpeed, OldModuleSize, PhysicalMemoryArray,
+    },
+};
+
+use crate::sections::dmi::{NAME, Tables, named};
+use tectum_report::{
+    declare::Parts,
+    fact::{Evidence, Fact, Gap, Why},
+    leaf::{Bits, Bytes, Megatransfers, Millivolts, Term},
+    model::{MemoryArray, MemoryChannel, MemoryModule, MemorySlot, SlotState},
+};
+
+/// Each structure's number among those of its type, from 1, by its handle.
+fn numbers(handles: impl Iterator<Item = Handle>) -> HashMap<Handle, u64> {
+    let mut numbers = HashMap::new();
+    for (number, handle) in (1u64..).zip(handles) {
+        numbers.entry(handle).or_insert(number);
+    }
+    numbers
+}
+
+/// A fact that counts structures.
+fn counted(tables: &Tables, handle: Handle, number: u64) -> Fact<u64> {
+    let place = format!("handle {handle}, the structure");
+    let rule = "counted in the order of the tables";
+    Fact::known(number, tables.at(handle, place, &number.to_string(), rule))
+}
+
+pub(super) fn arrays(tables: &Tables, modules: &Parts<MemoryModule>) -> Parts<MemoryArray> {
+    // How many of an array's slots are empty.
+    let mut empty: HashMap<Handle, u64> = HashMap::new();
+    for device in tables.all(MemoryDevice::from_structure) {
+        if let Some(array) = device.array_handle() {
+            let none = device.size().is_some_and(|size| size.value == MemorySize::NotInstalled);
+            *empty.entry(array.value).or_default() += u64::from(none);
+        }
+    }
+    let number = Cell::new(0u64);
+    tables.parts(
+        PhysicalMemoryArray::TYPE,
+        PhysicalMemoryArray::from_structure,
+        |array: &PhysicalMemoryArray<'_>| {
+            number.set(number.get() + 1);
+            let handle = array.structure().handle();
+            let maximum = tables.fact(
+                array.maximum_capacity_bytes(),
+                "KiB, or bytes in the extended field",
+                |bytes| (bytes != 0).then_some(bytes),
+            );
+            let slots = tables
+                .fact(array.device_count(), "number of sockets", |count| Some(u64::from(count)));
+            Some(MemoryArray {
+                number: counted(tables, handle, number.get()),
+                location: tables.fact(array.location(), NAME, named),
+                usage: tables.fact(array.usage(), NAME, named),
+                error_correction: tables.fact(array.error_correction(), NAME, named),
+                free_slots: match empty.get(&handle) {
+                    Some(count) => Fact::known(
+                        *count,
+                        tables
+                            .whole("counted: the array's devices (type 17) whose size is 0")
+                            .raw(&count.to_string()),
+                    ),
+                    None => Fact::gap(tables.says(
+                        Why::NotProvided,
+                        format!("holds no memory device (type 17) of the array {handle}"),
+                    )),
+                },
+                largest_module_bytes: largest_module(&maximum, &slots, modules).map(Bytes),
+                max_capacity_bytes: maximum.map(Bytes),
+                slots,
+            })
+        },
+    )
+}
+
+/// Derived: the most that an array takes, shared alike by its slots.
+fn largest_module(
+    maximum: &Fact<u64>,
+    slots: &Fact<u64>,
+    modules: &Parts<MemoryModule>,
+) -> Fact<u64> {
+    let count = slots.value().copied().unwrap_or(0);
+    let largest = modules.iter().filter_map(|module| module.size_bytes.value()).max().copied();
+    maximum
+        .clone()
+        .and_then(|bytes| {
+            let each = bytes.checked_div(count).ok_or_else(|| {
+                Gap::new(Why::NotProvided).hint("the array does not say how many slots it has")
+            })?;
+            match largest {
+                Some(largest) if largest > Bytes(each) => Err(Gap::new(Why::Invalid).hint(
+                    "a larger module is installed than that capacity, shared by the slots, allows",
+                )),
+                _ => Ok(each),
+            }
+        })
+        .by_rule("derived: the most that the array takes, shared alike by its slots")
+        .with_evidence_of(slots)
+}
+
+/// The sum over the arrays for system memory.
+pub(super) fn maximum_capacity(tables: &Tables, arrays: &Parts<MemoryArray>) -> Fact<u64> {
+    if let Some(gap) = arrays.gap() {
+        return Fact::gap(gap.clone());
+    }
+    let system = ArrayUse(3).to_string();
+    let mut sum = 0u64;
+    let mut evidence: Vec<Evidence> = Vec::new();
+    for array in arrays.iter() {
+        if array.usage.value().is_some_and(|usage| **usage != *system) {
+            continue;
+        }
+        let most = &array.max_capacity_bytes;
+        let Some(bytes) = most.value() else {
+            return Fact::gap(most.missing().cloned().unwrap_or_else(|| Gap::new(Why::Blank)));
+        };
+        sum = sum.saturating_add(bytes.0);
+        evidence.extend(most.evidence().iter().cloned());
+    }
+    if evidence.is_empty() {
+        return Fact::gap(tables.no_structure(PhysicalMemoryArray::TYPE));
+    }
+    Fact::known_from(sum, evidence).by_rule("the sum over the arrays for system memory")
+}
+
+pub(super) fn free_slots(tables: &Tables, slots: &Parts<MemorySlot>) -> Fact<u64> {
+    if let Some(gap) = slots.gap() {
+        return Fact::gap(gap.clone());
+    }
+    if slots.is_empty() {
+        return Fact::gap(tables.no_structure(MemoryDevice::TYPE));
+    }
+    let free = slots.iter().filter(|slot| slot.state.value() == Some(&SlotState::Empty)).count();
+    let evidence = tables.whole("counted: slots without a module").raw(&free.to_string());
+    Fact::known(free as u64, evidence)
+}
+
+pub(super) fn channels(tables: &Tables) -> Parts<MemoryChannel> {
+    let labels: HashMap<Handle, Term> = tables
+        .all(MemoryDevice::from_structure)
+        .filter_map(|device| {
+            let label = device.device_locator()?.value.escaped()?.trim().to_owned();
+            Some((device.structure().handle(), Term(label)))
+        })
+        .collect();
+    let number = Cell::new(0u64);
+    tables.parts(
+        ChannelStructure::TYPE,
+        ChannelStructure::from_structure,
+        |channel: &ChannelStructure<'_>| {
+            number.set(number.get() + 1);
+            let handle = channel.structure().handle();
+            let slots: Vec<Term> = channel
+                .devices()
+                .map(|device| {
+                    let label = labels.get(&device.handle).cloned();
+                    label.unwrap_or_else(|| Term(format!("structure {}", device.handle)))
+                })
+                .collect();
+            let raw = channel.devices().map(|one| one.handle.to_string()).collect::<Vec<_>>();
+            let place = format!("handle {handle}, from offset 0x07");
+            let rule = "the labels of the devices with these handles";
+            Some(MemoryChannel {
+                number: counted(tables, handle, number.get()),
+                kind: tables.fact(channel.channel_type(), NAME, named),
+                max_load: tables
+                    .fact(channel.maximum_load(), "as it stands", |load| Some(u64::from(load))),
+                slots: Fact::known(slots, tables.at(handle, place, &raw.join(" "), rule)),
+            })
+        },
+    )
+}
+
+/// Whether the tables describe slots the old way alone (types 5 and 6).
+fn is_old(tables: &Tables) -> bool {
+    tables.structures().all(|structure| structure.kind() != MemoryDevice::TYPE)
+        && tables.structures().any(|structure| structure.kind() == MemoryModuleInformation::TYPE)
+}
+
+/// A property that the old structures have no field for.
+fn not_in_old<T>(tables: &Tables) -> Fact<T> {
+    Fact::gap(tables.says(Why::NotProvided, "type 6 has no such field"))
+}
+
+fn old_slots(tables: &Tables) -> Parts<MemorySlot> {
+    tables.parts(
+        MemoryModuleInformation::TYPE,
+        MemoryModuleInformation::from_structure,
+        |module: &MemoryModuleInformation<'_>| {
+            Some(MemorySlot {
+                locator: tables.text(module.socket_designation()),
+                bank: not_in_old(tables),
+                array: not_in_old(tables),
+                channel: not_in_old(tables),
+                set: not_in_old(tables),
+                state: tables.fact(module.installed_size(), "bits 6:0", |size| {
+                    Some(match size {
+                        OldModuleSize::NotInstalled => SlotState::Empty,
+                        OldModuleSize::NotEnabled => SlotState::Disabled,
+                        OldModuleSize::Bytes(_) | OldModuleSize::NotDeterminable => {
+                            SlotState::Filled
+                        }
+                    })
+                }),
+            })
+        },
+    )
+}
+
+fn old_modules(tables: &Tables) -> Parts<MemoryModule> {
+    tables.parts(
+        MemoryModuleInformation::TYPE,
+        MemoryModuleInformation::from_structure,
+        |module: &MemoryModuleInformation<'_>| {
+            if module.installed_size().is_some_and(|it| it.value == OldModuleSize::NotInstalled) {
+                return None;
+            }
+            // Everything that is not set here has no field in the old structure.
+            let mut part = MemoryModule {
+                slot: tables.text(module.socket_designation()),
+                size_bytes: tables
+                    .fact(module.installed_size(), "2 to the power of it, MiB", |it| match it {
+                        OldModuleSize::Bytes(bytes) => Some(bytes),
+                        _ => None,
+                    })
+                    .map(Bytes),
+                detail: tables.flags(module.memory_types(), |bits| bits.set()),
+                ..MemoryModule::default()
+            };
+            tables.no_field(&mut part, "type 6 has no such field");
+            Some(part)
+        },
+    )
+}
+
+pub(super) fn slots(tables: &Tables) -> Parts<MemorySlot> {
+    if is_old(tables) {
+        return old_slots(tables);
+    }
+    let arrays = numbers(
+        tables.all(PhysicalMemoryArray::from_structure).map(|array| array.structure().handle()),
+    );
+    let mut channels: HashMap<Handle, u64> = HashMap::new();
+    for (number, channel) in (1u64..).zip(tables.all(ChannelStructure::from_structure)) {
+        for device in channel.devices() {
+            channels.entry(device.handle).or_insert(number);
+        }
+    }
+    tables.parts(MemoryDevice::TYPE, MemoryDevice::from_structure, |device: &MemoryDevice<'_>| {
+        Some(MemorySlot {
+            locator: tables.text(device.device_locator()),
+            bank: tables.text(device.bank_locator()),
+            array: tables.fact(
+                device.array_handle(),
+                "the number of the array with this handle",
+                |handle| arrays.get(&handle).copied(),
+            ),
+            channel: channel_of(tables, device, &channels),
+            set: tables.fact(device.device_set(), "0 is none, FFh is unknown", |set| {
+                (set != 0 && set != 0xFF).then_some(u64::from(set))
+            }),
+            state: tables.fact(device.size(), "size 0 says that no module is installed", |size| {
+                match size {
+                    MemorySize::NotInstalled => Some(SlotState::Empty),
+                    MemorySize::Unknown | MemorySize::Bytes(_) => Some(SlotState::Filled),
+                }
+            }),
+        })
+    })
+}
+
+fn channel_of(
+    tables: &Tables,
+    device: &MemoryDevice<'_>,
+    channels: &HashMap<Handle, u64>,
+) -> Fact<u64> {
+    let handle = device.structure().handle();
+    match channels.get(&handle) {
+        Some(number) => {
+            let rule = "the number of the channel (type 37) that names this device's handle";
+            Fact::known(*number, tables.whole(rule).raw(&handle.to_string()))
+        }
+        None => Fact::gap(
+            tables
+                .says(Why::NotProvided, format!("no channel (type 37) names the handle {handle}")),
+        ),
+    }
+}
+
+pub(super) fn modules(tables: &Tables) -> Parts<MemoryModule> {
+    if is_old(tables) {
+        return old_modules(tables);
+    }
+    tables.parts(MemoryDevice::TYPE, MemoryDevice::from_structure, |device: &MemoryDevice<'_>| {
+        if device.size().is_some_and(|size| size.value == MemorySize::NotInstalled) {
+            return None;
+        }
+        let speed = |speed| match speed {
+            MemorySpeed::Unknown => None,
+            MemorySpeed::MegaTransfers(mts) => Some(u64::from(mts)),
+        };
+        let width = |bits| (bits != 0xFFFF && bits != 0).then_some(u64::from(bits));
+        Some(MemoryModule {
+            slot: tables.text(device.device_locator()),
+            bank: tables.text(device.bank_locator()),
+            size_bytes: tables
+                .fact(device.size(), "size with its unit, or the extended field in MiB", |size| {
+                    match size {
+                        MemorySize::Bytes(bytes) => Some(bytes),
+                        MemorySize::Unknown | MemorySize::NotInstalled => None,
+                    }
+                })
+                .map(Bytes),
+            form_factor: tables.fact(device.form_factor(), NAME, named),
+            kind: tables.fact(device.memory_type(), NAME, named),
+            detail: tables.flags(device.type_detail(), |bits| bits.set()),
+            technology: tables.fact(device.technology(), NAME, named),
+            modes: tables.flags(device.operating_modes(), |bits| bits.set()),
+            speed_mts: tables.fact(device.speed(), "MT/s", speed).map(Megatransfers),
+            configured_speed_mts: tables
+                .fact(device.configured_speed(), "MT/s", speed)
+                .map(Megatransfers),
+            min_voltage_mv: millivolts(tables, device.minimum_voltage_mv()).map(Millivolts),
+            max_voltage_mv: millivolts(tables, device.maximum_voltage_mv()).map(Millivolts),
+            configured_voltage_mv: millivolts(tables, device.configured_voltage_mv())
+                .map(Millivolts),
+            ranks: match device.attributes() {
+                field @ Some(_) => tables.fact(field, "bits 3:0", |raw| {
+                    (raw & 0x0F != 0).then_some(u64::from(raw & 0x0F))
+                }),
+                None => tables.fact(device.attributes(), "bits 3:0", |_| None::<u64>),
+            },
+            data_width_bits: tables.fact(device.data_width_bits(), "bits", width).map(Bits),
+            total_width_bits: tables.fact(device.total_width_bits(), "bits", width).map(Bits),
+            check_bits: check_bits(tables, device).map(Bits),
+            volatile_bytes: part_bytes(tables, device.volatile_size()).map(Bytes),
+            non_volatile_bytes: part_bytes(tables, device.non_volatile_size()).map(Bytes),
+            cache_bytes: part_bytes(tables, device.cache_size()).map(Bytes),
+            firmware_version: tables.text(device.firmware_version()),
+            manufacturer: tables.text(device.manufacturer()),
+            manufacturer_by_id: by_id(tables, device.module_manufacturer_id())
+                .or_known(|| by_text(tables, device)),
+            controller_manufacturer_by_id: by_id(tables, device.controller_manufacturer_id()),
+            part_number: tables.text(device.part_number()),
+            serial: tables.text(device.serial_number()),
+            asset_tag: tables.text(device.asset_tag()),
+        })
+    })
+}
+
+fn millivolts(tables: &Tables, field: Option<Field<'_, u16>>) -> Fact<u64> {
+    tables.fact(field, "millivolts", |mv| (mv != 0).then_some(u64::from(mv)))
+}
+
+fn part_bytes(tables: &Tables, field: Option<Field<'_, u64>>) -> Fact<u64> {
+    tables.fact(field, "bytes; all ones is unknown", |bytes| (bytes != u64::MAX).then_some(bytes))
+}
+
+/// Total width less data width; some firmware gives a total width of 0 or smaller than the data's.
+fn check_bits(tables: &Tables, device: &MemoryDevice<'_>) -> Fact<u64> {
+    let data = device.data_width_bits().map(|field| field.value);
+    tables.fact(device.total_width_bits(), "total width less data width", |total| {
+        let data = data.filter(|data| *data != 0xFFFF && *data != 0)?;
+        let total = (total != 0xFFFF).then_some(total)?;
+        total.checked_sub(data).map(u64::from)
+    })
+}
+
+const JEP_106: &str = "the number's name in the JEP-106 list that Tectum carries";
+
+/// The JEP-106 name of a manufacturer: the number of continuation codes, and the code itself, each
+/// with a parity bit at the top (clause 7.18.8).
+fn jep_106(continuations: u8, code: u8) -> Option<&'static str> {
+    jep106::JEP106Code::new(continuations & 0x7F, code & 0x7F).get()
+}
+
+fn by_id(tables: &Tables, field: Option<Field<'_, u16>>) -> Fact<Term> {
+    let unknown = field.is_some_and(|field| field.value != 0);
+    let fact = tables.fact(field, JEP_106, |id| {
+        let [continuations, code] = id.to_le_bytes();
+        (id != 0).then(|| jep_106(continuations, code).map(Term::from)).flatten()
+    });
+    match fact.missing() {
+        // A number that is there and not in the list is no blank.
+        Some(gap) if unknown => Fact::gap(Gap {
+            why: Why::NotProvided,
+            hint: Some("the number is not in the JEP-106 list that Tectum carries".into()),
+            ..gap.clone()
+        }),
+        _ => fact,
+    }
+}
+
+/// Firmware that does not know the name writes the number as hexadecimal text instead:
+/// `80AD`, `802C0000802C`.
+fn by_text(tables: &Tables, device: &MemoryDevice<'_>) -> Fact<Term> {
+    tables
+        .text::<Term>(device.manufacturer())
+        .and_then(|text| {
+            let digits = text.strip_prefix("0x").unwrap_or(&text);
+            let is_number = matches!(digits.len(), 4 | 8 | 12 | 16)
+                && digits.bytes().all(|byte| byte.is_ascii_hexdigit());
+            let byte = |range| u8::from_str_radix(digits.get(range)?, 16).ok();
+            let name = match (byte(0..2), byte(2..4)) {
+                (Some(continuations), Some(code)) if is_number => jep_106(continuations, code),
+                _ => None,
+            };
+            name.map(Term::from).ok_or_else(|| {
+                Gap::new(Why::NotProvided).hint("the maker's text is no JEP-106 number")
+            })
+        })
+        .by_rule(JEP_106)
+}
+
+pub(super) fn installed(tables: &Tables, modules: &Parts<MemoryModule>) -> Fact<u64> {
+    if let Some(gap) = modules.gap() {
+        return Fact::gap(gap.clone());
+    }
+    if modules.is_empty() {
+        return Fact::gap(tables.no_structure(MemoryDevice::TYPE));
+    }
+    let mut sum = 0u64;
+    let mut sizes = Vec::new();
+    for module in modules.iter() {
+        match module.size_bytes.value() {
+            Some(bytes) => {
+                sum = sum.saturating_add(bytes.0);
+                sizes.push(bytes.to_string());
+            }
+            None => {
+                return Fact::gap(
+                    Gap::new(Why::NotProvided)
+                        .hint("a module's size is not known, so the sum is not either"),
+                );
+            }
+        }
+    }
+    let raw = format!("{} = {sum}", sizes.join(" + "));
+    Fact::known(sum, tables.whole("the sum of the modules' sizes").raw(&raw))
+}

@@ -1,0 +1,84 @@
+//! Sections: each reads one part of the machine through the door and fills in its part of the
+//! model. This is the registry.
+
+mod block;
+mod cpu;
+mod devices;
+mod dmi;
+mod drivers;
+mod file;
+mod filesystems;
+mod firmware;
+mod gpu;
+mod id_names;
+mod memory;
+mod module_matching;
+mod network;
+mod os;
+mod pci;
+mod pci_names;
+mod peripherals;
+mod platform;
+mod power;
+mod sensors;
+mod storage;
+mod usb;
+
+pub use os::rates_between;
+
+use crate::source::Lease;
+use tectum_report::Findings;
+
+/// A section of the inventory.
+pub struct Section {
+    /// Its name, as users write it and as the report names it.
+    pub name: &'static str,
+    /// What it holds, in a line.
+    pub summary: &'static str,
+    /// Every path it may ask for, as glob patterns: the whole list, whatever the machine.
+    pub reads: &'static [&'static str],
+    /// Reads it; what is found is put into the report once the section is whole, so that a section
+    /// that is given up leaves no half behind.
+    pub(crate) survey: fn(&Lease) -> Found,
+}
+
+/// How what a section found is put into a report.
+pub(crate) type Found = Box<dyn FnOnce(&mut Findings) + Send>;
+
+/// What every survey reads first: which machine this is.
+pub(crate) const IDENTITY: Section = platform::IDENTITY;
+
+/// Every section, in the order of the report.
+pub const SECTIONS: &[Section] = &[
+    platform::SECTION,
+    cpu::SECTION,
+    memory::SECTION,
+    storage::SECTION,
+    filesystems::SECTION,
+    gpu::SECTION,
+    firmware::SECTION,
+    os::SECTION,
+    network::SECTION,
+    pci::SECTION,
+    usb::SECTION,
+    drivers::SECTION,
+    sensors::SECTION,
+    power::SECTION,
+    peripherals::SECTION,
+];
+
+/// Every path that a survey of some sections may ask for, as glob patterns, sorted.
+pub fn reads(sections: &[&'static Section]) -> Vec<&'static str> {
+    let mut patterns: Vec<&'static str> = std::iter::once(&IDENTITY)
+        .chain(sections.iter().copied())
+        .flat_map(|section| section.reads.iter().copied())
+        .collect();
+    patterns.sort_unstable();
+    patterns.dedup();
+    patterns
+}
+
+/// The section of a name.
+pub fn named(name: &str) -> Option<&'static Section> {
+    SECTIONS.iter().find(|section| section.name == name)
+}

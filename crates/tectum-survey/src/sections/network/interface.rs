@@ -1,0 +1,422 @@
+//! Network interfaces (`Documentation/ABI/testing/sysfs-class-net`, `sysfs-class-net-statistics`).
+
+use crate::{
+    formats::{colon, number, udev},
+    sections::{
+        devices::{DevicePath, is_usb_device},
+        file::{File, link_name, list, listing_evidence},
+        pci,
+    },
+    source::Lease,
+};
+use tectum_report::{
+    declare::Parts,
+    fact::{Fact, Gap, Why},
+    leaf::{Bytes, InterfaceName, MacAddress, MegabitsPerSecond, Term},
+    model::{InterfaceKind, InterfaceReadings, MacOrigin, NetworkInterface},
+};
+
+const ROOT: &str = "/sys/class/net";
+
+/// One interface's folder.
+struct Interface<'a> {
+    lease: &'a Lease,
+    name: &'a str,
+    folder: String,
+    /// The device behind it; virtual interfaces have none.
+    device: Option<DevicePath>,
+}
+
+impl Interface<'_> {
+    fn file(&self, name: &str) -> File {
+        File::read(self.lease, format!("{}/{name}", self.folder))
+    }
+
+    /// Whether something stands in the interface's folder.
+    fn has(&self, name: &str) -> bool {
+        list(self.lease, format!("{}/{name}", self.folder)).is_ok()
+    }
+
+    /// `DEVTYPE` of the kernel's announcement: `bond`, `vlan`, `wlan`.
+    fn announced(&self) -> Option<String> {
+        let event = self.file("uevent");
+        let text = event.text();
+        text.lines().find_map(|line| line.strip_prefix("DEVTYPE=")).map(str::to_owned)
+    }
+}
+
+/// The interfaces that the kernel knows, or why they are not known.
+pub(super) fn names(lease: &Lease) -> Result<Vec<String>, Gap> {
+    // The kernel puts a file of its own beside the interfaces where bonding is loaded.
+    let names = list(lease, ROOT)?;
+    let names = names.iter().filter_map(|name| name.to_str());
+    Ok(names.filter(|name| *name != "bonding_masters").map(str::to_owned).collect())
+}
+
+/// Interfaces that stay, and those that programs make and take away again.
+pub(super) fn interfaces(
+    lease: &Lease,
+    names: &Result<Vec<String>, Gap>,
+) -> (Parts<NetworkInterface>, Parts<NetworkInterface>) {
+    let names = match names {
+        Ok(names) => names,
+        Err(gap) => return (Parts::missing(gap.clone()), Parts::missing(gap.clone())),
+    };
+    let labels = pci::Places::read(lease);
+    let mut all: Vec<NetworkInterface> =
+        names.iter().filter_map(|name| interface(lease, name, &labels)).collect();
+    // Those with hardware first, in the order of where they sit; then the others by name.
+    all.sort_by_cached_key(|one| {
+        let physical = one.physical.value() != Some(&true);
+        let parent = one.parent.value().filter(|_| !physical).map(|parent| parent.0.clone());
+        (physical, parent, one.port.value().copied(), one.name.value().map(|name| name.0.clone()))
+    });
+    let (passing, lasting) = all.into_iter().partition(|one: &NetworkInterface| {
+        matches!(one.kind.value(), Some(InterfaceKind::Pair | InterfaceKind::Tap))
+    });
+    let evidence = |rule: &'static str| listing_evidence(ROOT, rule);
+    (
+        Parts::known(lasting, evidence("every name in the folder, but for pairs and taps")),
+        Parts::known(passing, evidence("pairs and taps")),
+    )
+}
+
+fn open<'a>(lease: &'a Lease, name: &'a str) -> Option<Interface<'a>> {
+    let folder = format!("{ROOT}/{name}");
+    // An interface that was taken away since it was listed is none.
+    DevicePath::follow(lease, &folder).ok()?;
+    let device = DevicePath::follow(lease, &format!("{folder}/device")).ok();
+    Some(Interface { lease, name, folder, device })
+}
+
+fn interface(lease: &Lease, name: &str, places: &pci::Places) -> Option<NetworkInterface> {
+    let one = open(lease, name)?;
+    let kind = kind(&one);
+    let origin = one.file("addr_assign_type").fact(
+        "0 is the hardware's, 1 chance, 2 another device's, 3 set",
+        |text| {
+            Some(match number::decimal(text)? {
+                0 => MacOrigin::Hardware,
+                1 => MacOrigin::Random,
+                2 => MacOrigin::Taken,
+                3 => MacOrigin::Set,
+                _ => return None,
+            })
+        },
+    );
+    let mac = mac(&one.file("address"));
+    let permanent_mac = permanent_mac(&one, &mac, &origin);
+    let way = format!("{}/device", one.folder);
+    let physical = Fact::known(
+        one.device.is_some(),
+        listing_evidence(&one.folder, "whether it has a device").raw(if one.device.is_some() {
+            "device"
+        } else {
+            "no device"
+        }),
+    );
+    const VIRTUAL: &str = "no device stands behind it";
+    let address = one.device.as_ref().and_then(DevicePath::pci_address).map(str::to_owned);
+    Some(NetworkInterface {
+        name: Fact::known(
+            InterfaceName::from(name),
+            listing_evidence(ROOT, "the interface's name in the folder").raw(name),
+        ),
+        alternative_names: alternative_names(&one)
+            .map(|all| all.into_iter().map(|text| InterfaceName(text.0)).collect()),
+        kind,
+        physical,
+        mac_origin: match permanent_mac.missing().map(|gap| gap.why) {
+            Some(Why::NotApplicable) if !mac.is_known() => {
+                Fact::not_applicable("it has no MAC address")
+            }
+            _ => origin,
+        },
+        mac,
+        permanent_mac,
+        driver: match one.device {
+            Some(_) => {
+                link_name(lease, &format!("{way}/driver"), "the driver that the link leads to")
+            }
+            None => Fact::not_applicable(VIRTUAL),
+        },
+        parent: match &one.device {
+            Some(device) => device.fact(&way, "the device that the link leads to", parent(device)),
+            None => Fact::not_applicable(VIRTUAL),
+        },
+        port: match one.device {
+            Some(_) => one.file("dev_port").fact("a decimal number", number::decimal),
+            None => Fact::not_applicable(VIRTUAL),
+        },
+        slot_label: match &address {
+            Some(address) => places
+                .label(address, &File::read(lease, format!("{}/{address}/label", pci::FUNCTIONS))),
+            None => Fact::not_applicable("only what hangs on PCI has a slot"),
+        },
+        mtu: one.file("mtu").fact("bytes", number::decimal),
+        receive_queues: queues(&one, "rx-"),
+        transmit_queues: queues(&one, "tx-"),
+        max_virtual_functions: match &one.device {
+            Some(_) => one.file("device/sriov_totalvfs").fact("a decimal number", number::decimal),
+            None => Fact::not_applicable(VIRTUAL),
+        },
+        numa_node: match &one.device {
+            Some(_) => one.file("device/numa_node").numa_node(),
+            None => Fact::not_applicable(VIRTUAL),
+        },
+        upper: link_name(
+            lease,
+            &format!("{}/master", one.folder),
+            "the interface that the link leads to",
+        )
+        .map(|text| InterfaceName(text.0)),
+        members: members(&one)
+            .map(|all| all.into_iter().map(|text| InterfaceName(text.0)).collect()),
+        vlan: vlan(&one),
+        bond_mode: one
+            .file("bonding/mode")
+            .fact("the first word", |text| text.split_whitespace().next().map(Term::from)),
+    })
+}
+
+/// What an interface is, by the kernel's signs.
+fn kind(one: &Interface<'_>) -> Fact<InterfaceKind> {
+    let announced = one.announced();
+    let kind_of = |hardware: u64| {
+        if hardware == 772 {
+            return InterfaceKind::Loopback;
+        }
+        if one.has("bonding") {
+            return InterfaceKind::Bond;
+        }
+        if one.has("bridge") {
+            return InterfaceKind::Bridge;
+        }
+        if one.has("phy80211") || one.has("wireless") {
+            return InterfaceKind::Wireless;
+        }
+        match announced.as_deref() {
+            Some("bond") => return InterfaceKind::Bond,
+            Some("team") => return InterfaceKind::Team,
+            Some("bridge") => return InterfaceKind::Bridge,
+            Some("vlan") => return InterfaceKind::Vlan,
+            Some("wlan") => return InterfaceKind::Wireless,
+            Some("vxlan" | "gre" | "geneve" | "wireguard" | "ip6gre") => {
+                return InterfaceKind::Tunnel;
+            }
+            _ => {}
+        }
+        if one.file("tun_flags").bytes().is_ok() {
+            return InterfaceKind::Tap;
+        }
+        match (hardware, one.device.is_some()) {
+            (1, true) => InterfaceKind::Ethernet,
+            (32, _) => InterfaceKind::Infiniband,
+            (_, true) => InterfaceKind::OtherHardware,
+            // Tunnels of `include/uapi/linux/if_arp.h`: IP in IP, IP6, SIT, GRE.
+            (768 | 769 | 776 | 778 | 823 | 65534, false) => InterfaceKind::Tunnel,
+            (1, false) if announced.is_none() && paired(one) => InterfaceKind::Pair,
+            (_, false) => InterfaceKind::Virtual,
+        }
+    };
+    let rule = "the hardware type, what the kernel announces, and what stands in its folder";
+    one.file("type").fact(rule, |text| number::decimal(text).map(kind_of))
+}
+
+/// Whether the kernel links it to another interface.
+fn paired(one: &Interface<'_>) -> bool {
+    let number = |file: &str| number::decimal(&one.file(file).text());
+    number("iflink").zip(number("ifindex")).is_some_and(|(link, own)| link != own)
+}
+
+/// A MAC address; one of zeros is none.
+fn mac(file: &File) -> Fact<MacAddress> {
+    file.text_fact().and_then(|text: MacAddress| {
+        match text.chars().all(|c| matches!(c, '0' | ':')) {
+            true => Err(Gap::new(Why::NotApplicable).hint("an address of zeros is none")),
+            false => Ok(text),
+        }
+    })
+}
+
+/// The hardware's own address: the one in use where it is that, or what bonding keeps of it.
+fn permanent_mac(
+    one: &Interface<'_>,
+    mac: &Fact<MacAddress>,
+    origin: &Fact<MacOrigin>,
+) -> Fact<MacAddress> {
+    if one.device.is_none() {
+        return Fact::not_applicable("no device stands behind it");
+    }
+    let kept = one.file("bonding_slave/perm_hwaddr");
+    if kept.bytes().is_ok() {
+        return self::mac(&kept);
+    }
+    match origin.value() {
+        Some(MacOrigin::Hardware) => mac.clone().with_evidence_of(origin),
+        Some(_) => Fact::gap(Gap::new(Why::NotProvided).tried(
+            format!("{}/addr_assign_type", one.folder).into(),
+            "says that the address in use is not the hardware's",
+        )),
+        None => Fact::gap(origin.missing().cloned().unwrap_or(Gap::new(Why::NotProvided))),
+    }
+}
+
+/// Where a device sits, in a form that does not change with the order of probing.
+fn parent(device: &DevicePath) -> Option<String> {
+    if let Some(usb) = device.last(is_usb_device) {
+        return Some(format!("usb {usb}"));
+    }
+    match device.pci_address() {
+        Some(address) => Some(format!("pci {address}")),
+        None => device.parts.last().map(|last| format!("platform {last}")),
+    }
+}
+
+/// Names by place, as udev made them up; a name made of the MAC address is not among them.
+fn alternative_names(one: &Interface<'_>) -> Fact<Vec<Term>> {
+    let index = one.file("ifindex");
+    let index = index.text();
+    let record = File::read(one.lease, format!("/run/udev/data/n{}", index.trim()));
+    if let Err(gap) = record.bytes() {
+        return Fact::gap(gap.clone());
+    }
+    let text = record.text();
+    let properties = udev::properties(&text);
+    let mut names = Vec::new();
+    let mut evidence = Vec::new();
+    for key in ["ID_NET_NAME_ONBOARD", "ID_NET_NAME_SLOT", "ID_NET_NAME_PATH"] {
+        let fact =
+            record.assigned(&properties, key, "as udev recorded it", |it| Some(Term::from(it)));
+        if let Some(name) = fact.value().filter(|name| name.0 != one.name)
+            && !names.contains(name)
+        {
+            names.push(name.clone());
+            evidence.extend_from_slice(fact.evidence());
+        }
+    }
+    if evidence.is_empty() {
+        let evidence =
+            tectum_report::fact::Evidence::new(record.path().clone(), "no other name by its place");
+        return Fact::known(names, evidence.raw(one.name));
+    }
+    Fact::known_from(names, evidence)
+}
+
+fn queues(one: &Interface<'_>, prefix: &str) -> Fact<u64> {
+    let folder = format!("{}/queues", one.folder);
+    match list(one.lease, &folder) {
+        Err(gap) => Fact::gap(gap),
+        Ok(names) => {
+            let found = names.iter().filter_map(|name| name.to_str());
+            let count = found.filter(|name| name.starts_with(prefix)).count() as u64;
+            let evidence = listing_evidence(&folder, "names of the kind, counted");
+            Fact::known(count, evidence.raw(&format!("{prefix}: {count}")))
+        }
+    }
+}
+
+/// The interfaces below: links named `lower_…`.
+fn members(one: &Interface<'_>) -> Fact<Vec<Term>> {
+    match list(one.lease, &one.folder) {
+        Err(gap) => Fact::gap(gap),
+        Ok(names) => {
+            let mut lower: Vec<String> = names
+                .iter()
+                .filter_map(|name| name.to_str()?.strip_prefix("lower_").map(str::to_owned))
+                .collect();
+            lower.sort_unstable();
+            let raw = lower.join(" ");
+            let lower = lower.into_iter().map(Term).collect();
+            let rule = "behind lower_ in the names of links";
+            Fact::known(lower, listing_evidence(&one.folder, rule).raw(&raw))
+        }
+    }
+}
+
+/// `Documentation/networking`: the file of a VLAN in `/proc/net/vlan`.
+fn vlan(one: &Interface<'_>) -> Fact<u64> {
+    let file = File::read(one.lease, format!("/proc/net/vlan/{}", one.name));
+    let text = file.text();
+    let rule = "behind VID: in the first line";
+    let blocks = colon::blocks(&text);
+    let first = blocks.iter().flatten().next();
+    match first {
+        Some(entry) => {
+            let number = entry
+                .line
+                .raw
+                .split_once("VID:")
+                .and_then(|(_, rest)| rest.split_whitespace().next().and_then(number::decimal));
+            match number {
+                Some(number) => Fact::known(number, file.at_line(entry.line, rule)),
+                None => Fact::gap(file.lacks("the VLAN's number")),
+            }
+        }
+        None => Fact::gap(file.lacks("a VLAN of this name")),
+    }
+}
+
+pub(super) fn readings(
+    lease: &Lease,
+    names: &Result<Vec<String>, Gap>,
+) -> Parts<InterfaceReadings> {
+    let names = match names {
+        Ok(names) => names,
+        Err(gap) => return Parts::missing(gap.clone()),
+    };
+    let parts = names.iter().filter_map(|name| {
+        let one = open(lease, name)?;
+        let count =
+            |file: &str| one.file(&format!("statistics/{file}")).fact("counted", number::decimal);
+        let down = || {
+            Gap::new(Why::NotApplicable).hint("the kernel knows it only while the interface is up")
+        };
+        Some(InterfaceReadings {
+            name: Fact::known(
+                InterfaceName::from(name.as_str()),
+                listing_evidence(ROOT, "the interface's name in the folder").raw(name),
+            ),
+            state: one.file("operstate").text_fact(),
+            carrier: while_up(&one.file("carrier"), down, number::flag),
+            speed_mbps: while_up(&one.file("speed"), down, number::signed)
+                .and_then(|speed| {
+                    u64::try_from(speed).map_err(|_| {
+                        Gap::new(Why::NotApplicable).hint("-1 says that it has none now")
+                    })
+                })
+                .map(MegabitsPerSecond),
+            duplex: while_up(&one.file("duplex"), down, |text| {
+                (text != "unknown").then(|| Term::from(text))
+            }),
+            carrier_changes: one.file("carrier_changes").fact("counted", number::decimal),
+            received_bytes: count("rx_bytes").map(Bytes),
+            sent_bytes: count("tx_bytes").map(Bytes),
+            received_packets: count("rx_packets"),
+            sent_packets: count("tx_packets"),
+            receive_errors: count("rx_errors"),
+            transmit_errors: count("tx_errors"),
+            receive_dropped: count("rx_dropped"),
+            transmit_dropped: count("tx_dropped"),
+        })
+    });
+    Parts::known(parts.collect(), listing_evidence(ROOT, "every name in the folder"))
+}
+
+/// A file that the kernel refuses to read while an interface is down.
+fn while_up<T>(
+    file: &File,
+    down: impl Fn() -> Gap,
+    parse: impl FnOnce(&str) -> Option<T>,
+) -> Fact<T> {
+    let fact = file.fact("as the kernel writes it", parse);
+    match fact.missing() {
+        Some(gap) if gap.why == Why::Invalid || gap.why == Why::NotProvided => {
+            let attempts = gap.tried.clone();
+            let mut why = down();
+            why.tried = attempts;
+            Fact::gap(why)
+        }
+        _ => fact,
+    }
+}

@@ -1,0 +1,164 @@
+//! The kernel: how it was built, which others are installed, what was put into it.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use crate::{
+    formats::{kernel_version, number, release_order},
+    sections::file::{File, list, listing_evidence},
+    source::Lease,
+};
+use tectum_report::{
+    declare::Parts,
+    fact::{Fact, Gap, Why},
+    leaf::{Label, Term},
+    model::{InstalledKernel, LivePatch},
+};
+
+pub(super) fn built(
+    version: &File,
+    pick: impl FnOnce(kernel_version::Built<'_>) -> &str,
+) -> Fact<Term> {
+    version.fact("what stands in its parentheses", |line| {
+        kernel_version::parse(line).map(|built| Term::from(pick(built)))
+    })
+}
+
+/// What boot files are called, before the release.
+const BOOT_FILES: [&str; 6] =
+    ["vmlinuz-", "vmlinux-", "vmlinux.gz-", "Image-", "image-", "kernel-"];
+
+/// Kernels that have modules or a boot file.
+pub(super) fn installed(lease: &Lease, running: &Fact<Term>) -> Parts<InstalledKernel> {
+    let mut found: BTreeMap<String, (bool, bool)> = BTreeMap::new();
+    // One of the two leads to the other on most systems; on old ones the first is not there.
+    let folders = ["/usr/lib/modules", "/lib/modules"];
+    let modules = folders.iter().find_map(|folder| Some((folder, list(lease, folder).ok()?)));
+    for name in modules.iter().flat_map(|(_, names)| names.iter()).filter_map(|name| name.to_str())
+    {
+        found.entry(name.to_owned()).or_default().0 = true;
+    }
+    let boot = list(lease, "/boot");
+    for name in boot.iter().flat_map(|names| names.iter()).filter_map(|name| name.to_str()) {
+        let release = BOOT_FILES.iter().find_map(|start| name.strip_prefix(start));
+        let Some(release) = release.filter(|release| !release.contains("rescue")) else { continue };
+        found.entry(release.to_owned()).or_default().1 = true;
+    }
+    if found.is_empty() {
+        let mut gap = Gap::new(Why::NotProvided);
+        for folder in folders {
+            gap = gap.tried(folder.into(), "holds no kernel's modules");
+        }
+        return Parts::missing(gap.tried("/boot".into(), "holds no kernel's boot file"));
+    }
+    let mut releases: Vec<(&String, &(bool, bool))> = found.iter().collect();
+    releases.sort_by(|(a, _), (b, _)| release_order::compare(a, b));
+    let folder = modules.map_or(folders[0], |(folder, _)| folder);
+    let at = |folder: &str, release: &str| {
+        listing_evidence(folder, "the names in the folder").raw(release)
+    };
+    let kernels = releases.into_iter().map(|(release, (modules, boot_file))| InstalledKernel {
+        release: Fact::known(
+            Term(release.clone()),
+            at(if *modules { folder } else { "/boot" }, release),
+        ),
+        modules: Fact::known(*modules, at(folder, release)),
+        boot_file: match &boot {
+            Ok(_) => Fact::known(*boot_file, at("/boot", release)),
+            Err(gap) => Fact::gap(gap.clone()),
+        },
+        running: running.clone().map(|running| *running == **release),
+    });
+    let rule = "every kernel with modules or a boot file, the oldest first";
+    Parts::known(kernels.collect(), listing_evidence(folder, rule))
+}
+
+/// The newest kernel that can be started: one with a boot file, or, where `/boot` names none, one
+/// with modules.
+pub(super) fn newest(installed: &Parts<InstalledKernel>) -> Fact<Term> {
+    if let Some(gap) = installed.gap() {
+        return Fact::gap(gap.clone());
+    }
+    let bootable: Vec<&InstalledKernel> =
+        installed.iter().filter(|kernel| kernel.boot_file.value() == Some(&true)).collect();
+    let newest = match bootable.last() {
+        Some(kernel) => Some(*kernel),
+        None => installed.last(),
+    };
+    newest.map_or_else(Fact::default, |kernel| {
+        kernel.release.clone().by_rule("the last when numbers are ordered as numbers")
+    })
+}
+
+pub(super) fn newer(newest: &Fact<Term>, running: &Fact<Term>) -> Fact<bool> {
+    let now = running.value().cloned();
+    newest
+        .clone()
+        .and_then(|newest| {
+            let now = now.ok_or_else(|| Gap::new(Why::NotProvided))?;
+            Ok(release_order::compare(&newest, &now).is_gt())
+        })
+        .by_rule("the newest one beside the running one, numbers ordered as numbers")
+        .with_evidence_of(running)
+}
+
+/// `Documentation/ABI/testing/sysfs-kernel-livepatch`.
+pub(super) fn live_patches(lease: &Lease) -> Parts<LivePatch> {
+    const PATCHES: &str = "/sys/kernel/livepatch";
+    let names = match list(lease, PATCHES) {
+        Ok(names) => names,
+        Err(gap) => return Parts::missing(gap.hint("there where the kernel can be patched live")),
+    };
+    let names: BTreeSet<&str> = names.iter().filter_map(|name| name.to_str()).collect();
+    let patches = names.into_iter().map(|name| LivePatch {
+        name: Fact::known(
+            Label::from(name),
+            listing_evidence(PATCHES, "the folder's name").raw(name),
+        ),
+        enabled: File::read(lease, format!("{PATCHES}/{name}/enabled"))
+            .fact("1 is yes", number::flag),
+    });
+    Parts::known(patches.collect(), listing_evidence(PATCHES, "every folder in the folder"))
+}
+
+/// `Documentation/ABI/testing/sysfs-devices-system-clocksource`.
+pub(super) fn clock(lease: &Lease, name: &str) -> File {
+    File::read(lease, format!("/sys/devices/system/clocksource/clocksource0/{name}"))
+}
+
+/// What each bit of the kernel's taint says (`Documentation/admin-guide/tainted-kernels.rst`), from
+/// the lowest.
+const TAINTS: [&str; 20] = [
+    "proprietary module",
+    "module loaded by force",
+    "processor not meant for such a machine",
+    "module unloaded by force",
+    "machine check exception",
+    "bad page of memory",
+    "asked for by a program",
+    "kernel failed (oops or bug)",
+    "ACPI table replaced by the user",
+    "kernel warned of itself",
+    "staging driver",
+    "defect of the firmware worked around",
+    "module built out of tree",
+    "module without a signature",
+    "CPU stuck (soft lockup)",
+    "patched live",
+    "the distribution's own mark",
+    "structures laid out at random",
+    "test run within the kernel",
+    "firmware changed by a debugging call",
+];
+
+pub(super) fn taints(lease: &Lease) -> Fact<Vec<Term>> {
+    File::read(lease, "/proc/sys/kernel/tainted").fact("a bit for each mark, spelled out", |text| {
+        let bits = number::decimal(text)?;
+        let set = (0..64usize).filter(|bit| bits >> bit & 1 == 1);
+        Some(
+            set.map(|bit| {
+                TAINTS.get(bit).map_or_else(|| Term(format!("bit {bit}")), |it| Term::from(*it))
+            })
+            .collect(),
+        )
+    })
+}

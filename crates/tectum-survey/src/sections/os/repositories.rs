@@ -1,0 +1,121 @@
+//! Where packages come from, by the files of the common package managers.
+
+use std::sync::Arc;
+
+use crate::{
+    formats::repositories::{self, Repository as Read},
+    sections::file::{File, list},
+    source::Lease,
+};
+use tectum_report::{
+    declare::Parts,
+    fact::{Evidence, Fact, Gap, Why},
+    leaf::{FreeText, Label, PathName, Term},
+    model::Repository,
+};
+
+pub(super) fn repositories(lease: &Lease) -> Parts<Repository> {
+    let mut found = Vec::new();
+    let mut asked: Vec<Gap> = Vec::new();
+    let mut read = |file: &File, manager: &'static str, parse: &dyn Fn(&str) -> Vec<Read>| {
+        match file.bytes() {
+            Ok(_) => {
+                found.extend(parse(&file.text()).into_iter().map(|one| part(file, manager, one)));
+            }
+            Err(gap) => asked.push(gap.clone()),
+        }
+    };
+    read(&File::read(lease, "/etc/apt/sources.list"), "apt", &repositories::apt_lines);
+    for (path, name) in files(lease, "/etc/apt/sources.list.d") {
+        match name.rsplit_once('.') {
+            Some((_, "list")) => read(&File::read(lease, path), "apt", &repositories::apt_lines),
+            Some((_, "sources")) => {
+                read(&File::read(lease, path), "apt", &repositories::apt_stanzas);
+            }
+            _ => {}
+        }
+    }
+    for (folder, manager) in [("/etc/yum.repos.d", "dnf"), ("/etc/zypp/repos.d", "zypper")] {
+        for (path, name) in files(lease, folder) {
+            if name.ends_with(".repo") {
+                read(&File::read(lease, path), manager, &repositories::repo_sections);
+            }
+        }
+    }
+    read(&File::read(lease, "/etc/pacman.conf"), "pacman", &|text| {
+        repositories::pacman_sections(text, |path| {
+            // Only the folder for it is read: a file may name any path.
+            let name = path.strip_prefix("/etc/pacman.d/").filter(|name| !name.contains(".."));
+            let file = name.map(|name| File::read(lease, format!("/etc/pacman.d/{name}")));
+            file.map_or_else(String::new, |file| file.text().into_owned())
+        })
+    });
+    read(&File::read(lease, "/etc/apk/repositories"), "apk", &repositories::apk_lines);
+    if let (true, Some(gap)) = (found.is_empty(), asked.into_iter().reduce(both)) {
+        let hint = "no file of a package manager that Tectum knows was found";
+        return Parts::missing(gap.hint(hint));
+    }
+    let rule = "every repository in the files of apt, dnf, zypper, pacman and apk";
+    Parts::known(found, Evidence::new("/etc".into(), rule))
+}
+
+fn both(first: Gap, second: Gap) -> Gap {
+    // What hides a value says more than that there is none.
+    let (mut main, other) = match second.why.hides_a_value() && !first.why.hides_a_value() {
+        true => (second, first),
+        false => (first, second),
+    };
+    main.tried.extend(other.tried);
+    main
+}
+
+/// The files of a folder, in the order of their names.
+fn files(lease: &Lease, folder: &str) -> Vec<(String, String)> {
+    let names = list(lease, folder);
+    let mut files: Vec<(String, String)> = names
+        .iter()
+        .flat_map(|names| names.iter())
+        .filter_map(|name| name.to_str())
+        .map(|name| (format!("{folder}/{name}"), name.to_owned()))
+        .collect();
+    files.sort();
+    files
+}
+
+fn part(file: &File, manager: &'static str, read: Read) -> Repository {
+    let at = |rule: &'static str| {
+        Evidence::new(Arc::clone(file.path()), rule).line(read.line).raw(&read.raw)
+    };
+    let lacks = |what: &str| {
+        Gap::new(Why::NotApplicable)
+            .tried(Arc::clone(file.path()), format!("gives no {what} at line {}", read.line))
+    };
+    let texts = |list: &[String], what: &str, rule: &'static str| match list.is_empty() {
+        true => Fact::gap(lacks(what)),
+        false => {
+            Fact::known(list.iter().map(|text| Label::from(text.as_str())).collect(), at(rule))
+        }
+    };
+    let text = |text: &Option<String>, what: &str| match text {
+        Some(text) => Fact::known(Term(text.clone()), at("as the file has it")),
+        None => Fact::gap(lacks(what)),
+    };
+    Repository {
+        manager: Fact::known(Term::from(manager), at("by the form of the file")),
+        name: text(&read.name, "name").map(|text| Label(text.0)),
+        enabled: Fact::known(read.enabled, at("used, unless it is switched off")),
+        kind: text(&read.kind, "kind"),
+        uri: match read.uris.is_empty() {
+            true => Fact::gap(lacks("address")),
+            false => Fact::known(FreeText(read.uris.join(" ")), at("its addresses")),
+        },
+        suites: texts(&read.suites, "suite", "its suites"),
+        components: texts(&read.components, "component", "its components"),
+        signatures_checked: match read.checked {
+            Some(checked) => Fact::known(checked, at("by its options")),
+            None => Fact::gap(lacks("option on signatures")),
+        },
+        file: Fact::known(PathName(file.path().to_string()), at("the file")),
+        line: Fact::known(read.line as u64, at("the line at which it begins")),
+    }
+}

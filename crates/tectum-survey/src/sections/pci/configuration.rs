@@ -1,0 +1,166 @@
+//! A function's configuration space: what its header and its capabilities say.
+
+use std::sync::Arc;
+
+use crate::{
+    formats::pci_configuration::{Configuration, HEADER, Header},
+    sections::{devices::sleeps, file::File},
+    source::Lease,
+};
+use tectum_report::{
+    declare::Parts,
+    fact::{Evidence, Fact, Gap, Why},
+    leaf::Term,
+    model::PciCapability,
+};
+
+/// What only somebody's work changes.
+pub(super) struct Decoded {
+    pub(super) header: Fact<Term>,
+    pub(super) buses: Fact<Term>,
+    pub(super) capabilities: Parts<PciCapability>,
+}
+
+/// What moves by itself.
+pub(super) struct Registers {
+    pub(super) allowed: Fact<Vec<Term>>,
+    pub(super) errors: Fact<Vec<Term>>,
+    pub(super) bytes: Fact<Term>,
+}
+
+/// The first 256 bytes. What stands behind them, in PCI Express alone, may be made of a serial number,
+/// and is slow to read.
+pub(super) fn space(lease: &Lease, address: &str) -> Result<File, Gap> {
+    let folder = format!("{}/{address}", super::FUNCTIONS);
+    if let Some(gap) = sleeps(lease, &folder) {
+        return Err(gap);
+    }
+    Ok(File::read_head(lease, format!("{folder}/config"), 256))
+}
+
+fn parsed(file: &Result<File, Gap>) -> Result<(&File, Configuration), Gap> {
+    let file = file.as_ref().map_err(Gap::clone)?;
+    let bytes = file.bytes().map_err(Gap::clone)?;
+    let read = Configuration::parse(bytes).ok_or_else(|| {
+        let answer = format!("gives {} bytes, fewer than a header has", bytes.len());
+        Gap::new(Why::Invalid).tried(Arc::clone(file.path()), answer)
+    })?;
+    Ok((file, read))
+}
+
+fn hex(bytes: &[u8]) -> String {
+    bytes.iter().map(|byte| format!("{byte:02x}")).collect::<Vec<_>>().join(" ")
+}
+
+fn at(
+    file: &File,
+    place: &'static str,
+    range: std::ops::Range<usize>,
+    rule: &'static str,
+) -> Evidence {
+    let bytes = file.bytes().ok().and_then(|bytes| bytes.get(range)).map(hex);
+    Evidence::new(Arc::clone(file.path()), rule).place(place).raw(&bytes.unwrap_or_default())
+}
+
+impl Decoded {
+    pub(super) fn read(file: &Result<File, Gap>) -> Self {
+        let (file, space) = match parsed(file) {
+            Ok(found) => found,
+            Err(gap) => {
+                return Self {
+                    header: Fact::gap(gap.clone()),
+                    buses: Fact::gap(gap.clone()),
+                    capabilities: Parts::missing(gap),
+                };
+            }
+        };
+        let kind = match space.header {
+            Header::Device => "device".to_owned(),
+            Header::Bridge => "bridge between PCI buses".to_owned(),
+            Header::CardBus => "bridge to a CardBus".to_owned(),
+            Header::Other(number) => format!("header type {number:02x}"),
+        };
+        let several = if space.several_functions { ", one of several functions" } else { "" };
+        let evidence = at(file, "offset 0x0E, 1 byte", 14..15, "the header type");
+        Self {
+            header: Fact::known(Term(format!("{kind}{several}")), evidence),
+            buses: match space.buses {
+                Some([_, first, last]) => Fact::known(
+                    Term(format!("{first:02x} to {last:02x}")),
+                    at(file, "offset 0x19, 2 bytes", 25..27, "secondary and subordinate bus"),
+                ),
+                None => Fact::not_applicable("it is no bridge between PCI buses"),
+            },
+            capabilities: capabilities(file, &space),
+        }
+    }
+}
+
+fn capabilities(file: &File, space: &Configuration) -> Parts<PciCapability> {
+    let Some(all) = &space.capabilities else {
+        let length = file.bytes().map_or(0, |bytes| bytes.len());
+        let gap = Gap::new(Why::Permission)
+            .tried(
+                Arc::clone(file.path()),
+                format!("gives {length} bytes, and capabilities stand behind the first {HEADER}"),
+            )
+            .hint("root can read it");
+        return Parts::missing(gap);
+    };
+    let parts = all.iter().map(|capability| {
+        let offset = usize::from(capability.offset);
+        let raw = file.bytes().ok().and_then(|bytes| bytes.get(offset..offset + 2)).map(hex);
+        let at = |rule: &'static str| {
+            Evidence::new(Arc::clone(file.path()), rule)
+                .place(format!("offset 0x{offset:02X}, 2 bytes"))
+                .raw(raw.as_deref().unwrap_or_default())
+        };
+        PciCapability {
+            offset: Fact::known(Term(format!("{offset:02x}")), at("where the list leads")),
+            id: Fact::known(Term(format!("{:02x}", capability.id)), at("the first byte")),
+            name: match capability.name() {
+                Some(name) => Fact::known(Term::from(name), at("the standard's name for the id")),
+                None => {
+                    Fact::gap(Gap::new(Why::NotProvided).tried(
+                        Arc::clone(file.path()),
+                        "has an id that the standard does not name",
+                    ))
+                }
+            },
+        }
+    });
+    let rule = "the list that begins where the header says";
+    Parts::known(parts.collect(), Evidence::new(Arc::clone(file.path()), rule))
+}
+
+impl Registers {
+    pub(super) fn read(file: &Result<File, Gap>) -> Self {
+        let (file, space) = match parsed(file) {
+            Ok(found) => found,
+            Err(gap) => {
+                return Self {
+                    allowed: Fact::gap(gap.clone()),
+                    errors: Fact::gap(gap.clone()),
+                    bytes: Fact::gap(gap),
+                };
+            }
+        };
+        let words = |words: Vec<&'static str>| words.into_iter().map(Term::from).collect();
+        let rule = "the bits that are set";
+        let bytes = file.bytes().map(|bytes| hex(bytes)).unwrap_or_default();
+        Self {
+            allowed: Fact::known(
+                words(space.allowed()),
+                at(file, "offset 0x04, 2 bytes", 4..6, rule),
+            ),
+            errors: Fact::known(
+                words(space.errors()),
+                at(file, "offset 0x06, 2 bytes", 6..8, rule),
+            ),
+            bytes: Fact::known(
+                Term(bytes.clone()),
+                Evidence::new(Arc::clone(file.path()), "the file's first bytes").raw(&bytes),
+            ),
+        }
+    }
+}

@@ -1,0 +1,298 @@
+//! Slots, devices on the board, connectors, the maker's strings.
+
+use std::collections::HashMap;
+
+use tectum_smbios::{
+    Handle, Structure,
+    types::{
+        self, BootInformation, ConfigurationOptions, OemStrings, OnBoardDevices,
+        OnboardDeviceExtended, PortConnector, SystemSlot,
+    },
+};
+
+use super::super::{
+    dmi::{NAME, Tables, named},
+    file::{File, link_name},
+    pci_names,
+};
+use crate::{formats::number, source::Lease};
+use tectum_report::{
+    declare::Parts,
+    fact::{Fact, Gap, Why},
+    leaf::{Bytes, FreeText, Term},
+    model::{ExpansionSlot, OemString, OnboardDevice, OtherStructure, Port},
+};
+
+const FUNCTIONS: &str = "/sys/bus/pci/devices";
+const ADDRESS: &str = "segment group, bus, and device and function from the bytes behind it";
+
+/// The fact that a field gives which is there only for some parts of a kind.
+pub(super) fn optional<T, U: std::fmt::Display>(
+    tables: &Tables,
+    field: Option<tectum_smbios::Field<'_, T>>,
+    rule: &'static str,
+    absent: &'static str,
+    meaning: impl FnOnce(T) -> Option<U>,
+) -> Fact<U> {
+    match field {
+        Some(field) => tables.fact(Some(field), rule, meaning),
+        None => Fact::gap(tables.says(Why::NotProvided, absent)),
+    }
+}
+
+pub(super) fn slots(lease: &Lease, tables: &Tables) -> Parts<ExpansionSlot> {
+    tables.parts(SystemSlot::TYPE, SystemSlot::from_structure, |slot: &SystemSlot<'_>| {
+        let address = slot.pci_address();
+        let nothing =
+            || Fact::gap(tables.says(Why::NotApplicable, "the slot gives no PCI address"));
+        let (holds, driver) = match &address {
+            Some(at) => (
+                pci_name(lease, &at.value),
+                link_name(
+                    lease,
+                    &format!("{FUNCTIONS}/{}/driver", at.value),
+                    "the driver bound to the function at the slot's address",
+                ),
+            ),
+            None => (nothing(), nothing()),
+        };
+        Some(ExpansionSlot {
+            designation: tables.text(slot.designation()),
+            kind: tables.fact(slot.slot_type(), NAME, named),
+            width: tables.fact(slot.data_bus_width(), NAME, named),
+            usage: tables.fact(slot.current_usage(), NAME, named),
+            length: tables.fact(slot.length(), NAME, named),
+            characteristics: {
+                let first = tables.flags(slot.characteristics_1(), |bits| bits.set());
+                let second = tables.flags(slot.characteristics_2(), |bits| bits.set());
+                both(first, second)
+            },
+            pci_address: optional(tables, address, ADDRESS, "gives no PCI address", |at| {
+                Some(Term(at))
+            }),
+            device: holds,
+            driver,
+        })
+    })
+}
+
+/// Two bit fields that are read as one; the second may be missing from old tables.
+fn both(first: Fact<Vec<Term>>, second: Fact<Vec<Term>>) -> Fact<Vec<Term>> {
+    match second.value().cloned() {
+        None => first,
+        Some(more) => first
+            .map(|mut names| {
+                names.extend(more);
+                names
+            })
+            .with_evidence_of(&second),
+    }
+}
+
+/// What the function at an address is, by the list of PCI ids.
+fn pci_name(lease: &Lease, address: &str) -> Fact<Term> {
+    let id = |name: &str| {
+        File::read(lease, format!("{FUNCTIONS}/{address}/{name}"))
+            .fact("the name of the PCI ids in these files", |text| {
+                u16::try_from(number::hexadecimal(text)?).ok()
+            })
+    };
+    let (vendor, device) = (id("vendor"), id("device"));
+    let ids = vendor.value().copied().zip(device.value().copied());
+    let name = ids.and_then(|(vendor, device)| pci_names::function(vendor, device));
+    vendor
+        .and_then(|_| {
+            name.map(Term).ok_or_else(|| {
+                Gap::new(Why::NotProvided).hint("not in the list of PCI ids that Tectum carries")
+            })
+        })
+        .with_evidence_of(&device)
+}
+
+pub(super) fn onboard_devices(tables: &Tables) -> Parts<OnboardDevice> {
+    if let Some(gap) = tables.gap() {
+        return Parts::missing(gap);
+    }
+    let extended = tables.all(OnboardDeviceExtended::from_structure).map(|device| OnboardDevice {
+        designation: tables.text(device.reference_designation()),
+        kind: tables.fact(device.device_type(), NAME, named),
+        enabled: tables.fact(device.is_enabled(), "bit 7", Some),
+        pci_address: optional(
+            tables,
+            device.pci_address(),
+            ADDRESS,
+            "gives no PCI address",
+            |at| Some(Term(at)),
+        ),
+    });
+    let mut devices: Vec<OnboardDevice> = extended.collect();
+    if devices.is_empty() {
+        // The old structure is only looked at where the new one is missing: firmware that has both
+        // says the same thing twice.
+        for structure in tables.all(OnBoardDevices::from_structure) {
+            for (index, device) in structure.devices().enumerate() {
+                let offset = 4 + 2 * index;
+                let place = |at: usize| {
+                    format!("handle {}, offset 0x{at:02X}, 1 byte", structure.structure().handle())
+                };
+                let handle = structure.structure().handle();
+                let evidence = |at, raw: String| tables.at(handle, place(at), &raw, NAME);
+                let raw = u8::from(device.enabled) << 7 | device.kind.0;
+                devices.push(OnboardDevice {
+                    designation: match device.description.escaped() {
+                        Some(text) => Fact::known(
+                            Term(text.trim().to_owned()),
+                            evidence(offset + 1, format!("string: {text}")),
+                        ),
+                        None => Fact::gap(tables.says(Why::Blank, "names no string")),
+                    },
+                    kind: Fact::known(
+                        Term(device.kind.to_string()),
+                        evidence(offset, format!("{raw:02x} ({})", device.kind)),
+                    ),
+                    enabled: Fact::known(device.enabled, evidence(offset, format!("{raw:02x}"))),
+                    pci_address: Fact::gap(
+                        tables.says(Why::NotProvided, "type 10 has no bus addresses"),
+                    ),
+                });
+            }
+        }
+    }
+    Parts::known(devices, tables.whole("structures of type 41, or of type 10 where there is none"))
+}
+
+pub(super) fn ports(tables: &Tables) -> Parts<Port> {
+    tables.parts(PortConnector::TYPE, PortConnector::from_structure, |port: &PortConnector<'_>| {
+        let outside = port.external_type().filter(|kind| kind.value.0 != 0);
+        Some(Port {
+            internal: tables.text(port.internal_designator()),
+            external: tables.text(port.external_designator()),
+            connector: tables.fact(outside.or(port.internal_type()), NAME, named),
+            kind: tables.fact(port.port_type(), NAME, named),
+        })
+    })
+}
+
+pub(super) fn oem_strings(tables: &Tables) -> Parts<OemString> {
+    strings(
+        tables,
+        tables.all(OemStrings::from_structure).map(|it| it.structure()),
+        "the strings of the structures of type 11",
+    )
+}
+
+pub(super) fn configuration_options(tables: &Tables) -> Parts<OemString> {
+    strings(
+        tables,
+        tables.all(ConfigurationOptions::from_structure).map(|it| it.structure()),
+        "the strings of the structures of type 12",
+    )
+}
+
+/// All strings of some structures.
+fn strings<'a>(
+    tables: &Tables,
+    structures: impl Iterator<Item = Structure<'a>>,
+    rule: &'static str,
+) -> Parts<OemString> {
+    if let Some(gap) = tables.gap() {
+        return Parts::missing(gap);
+    }
+    let mut strings = Vec::new();
+    for structure in structures {
+        let place = format!("handle {}, string set", structure.handle());
+        // A string's index is one byte; more strings than that nothing can name.
+        for number in 1..=u8::try_from(structure.strings().take(255).count()).unwrap_or(u8::MAX) {
+            let text = structure.text(number).escaped().unwrap_or_default();
+            let raw = format!("string {number}: {text}");
+            let evidence = tables.at(structure.handle(), place.clone(), &raw, "in their order");
+            strings.push(OemString {
+                number: Fact::known(u64::from(number), evidence.clone()),
+                text: match text.trim() {
+                    "" => Fact::gap(tables.says(Why::Blank, "the string is blank")),
+                    text => Fact::known(FreeText(text.to_owned()), evidence),
+                },
+            });
+        }
+    }
+    Parts::known(strings, tables.whole(rule))
+}
+
+pub(super) fn boot_status(tables: &Tables) -> Fact<Term> {
+    match tables.all(BootInformation::from_structure).next() {
+        None => Fact::gap(tables.no_structure(BootInformation::TYPE)),
+        Some(boot) => tables.fact(boot.status(), NAME, |status| Some(Term(status.to_string()))),
+    }
+}
+
+/// Structure types that no other part of the report holds.
+fn is_other(number: u8) -> bool {
+    !matches!(
+        number,
+        // platform
+        0..=4 | 7..=12 | 22..=30 | 32 | 34..=36 | 38 | 39 | 41..=43
+        // memory, firmware
+        | 13 | 16 | 17 | 37 | 45
+        // nothing is in them
+        | 126 | 127
+    )
+}
+
+pub(super) fn other_structures(tables: &Tables) -> Parts<OtherStructure> {
+    if let Some(gap) = tables.gap() {
+        return Parts::missing(gap);
+    }
+    let others = tables.structures().filter(|structure| is_other(structure.kind()));
+    let items = others
+        .map(|structure| {
+            let handle = structure.handle();
+            let at = |offset: usize, count: usize, raw: String, rule| {
+                let plural = if count == 1 { "" } else { "s" };
+                let place = format!("handle {handle}, offset 0x{offset:02X}, {count} byte{plural}");
+                tables.at(handle, place, &raw, rule)
+            };
+            let number = structure.kind();
+            let kind = |rule| at(0, 1, format!("{number:02x}"), rule);
+            OtherStructure {
+                number: Fact::known(u64::from(number), kind("the structure type's number")),
+                name: match types::title(number) {
+                    Some(title) => Fact::known(Term::from(title), kind(NAME)),
+                    None => Fact::gap(tables.says(
+                        Why::NotProvided,
+                        match number {
+                            128.. => "types from 128 on are the maker's own",
+                            _ => "the standard does not define the type",
+                        },
+                    )),
+                },
+                handle: Fact::known(
+                    Term(handle.to_string()),
+                    at(2, 2, handle.to_string(), "the structure's handle"),
+                ),
+                length_bytes: Fact::known(
+                    Bytes(structure.formatted().len() as u64),
+                    at(1, 1, format!("{:02x}", structure.formatted().len()), "bytes"),
+                ),
+                strings: strings(tables, std::iter::once(structure), "the structure's strings"),
+            }
+        })
+        .collect();
+    Parts::known(items, tables.whole("the structures that are held nowhere else"))
+}
+
+/// What a structure that another refers to is called: its own label, or the name of its type.
+pub(super) fn label(all: &HashMap<Handle, Structure<'_>>, handle: Handle) -> Option<String> {
+    let structure = all.get(&handle)?;
+    let offset = match structure.kind() {
+        2 => 0x05,
+        4 | 7 | 8 | 9 | 22 | 26 | 28 | 29 | 34 | 35 | 41 => 0x04,
+        17 => 0x10,
+        27 => 0x0E,
+        39 => 0x05,
+        _ => return types::title(structure.kind()).map(str::to_owned),
+    };
+    let index = structure.formatted().get(offset).copied().unwrap_or(0);
+    let text = structure.text(index).escaped().map(|text| text.trim().to_owned());
+    text.filter(|text| !text.is_empty())
+        .or_else(|| types::title(structure.kind()).map(str::to_owned))
+}

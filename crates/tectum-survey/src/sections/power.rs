@@ -1,0 +1,120 @@
+//! Mains, batteries and other supplies that the kernel knows
+//! (`Documentation/ABI/testing/sysfs-class-power`).
+
+use super::{
+    Found, Section,
+    file::{File, list, listing_evidence},
+};
+use crate::{formats::number, source::Lease};
+use tectum_report::{
+    declare::Parts,
+    fact::{Fact, Gap, Why},
+    leaf::{
+        DeviceName, MicroampereHours, Microvolts, MicrowattHours, Microwatts, Percent,
+        PercentHundredths, Term,
+    },
+    model::{Power, PowerReadings, PowerSource, PowerSourceReadings},
+};
+
+pub(super) const SECTION: Section = Section {
+    name: "power",
+    summary: "mains and batteries: what supplies, how full, how worn",
+    reads: &["/sys/class", "/sys/class/power_supply", "/sys/class/power_supply/*/*"],
+    survey,
+};
+
+const ROOT: &str = "/sys/class/power_supply";
+
+fn survey(lease: &Lease) -> Found {
+    let (power, readings) = look(lease);
+    Box::new(|findings| {
+        findings.inventory.power = Some(power);
+        findings.readings.power = Some(readings);
+    })
+}
+
+fn look(lease: &Lease) -> (Power, PowerReadings) {
+    let names = match list(lease, ROOT) {
+        Ok(names) => names,
+        // A kernel that knows of no supplies has no such class.
+        Err(gap) => match list(lease, "/sys/class") {
+            Ok(_) if gap.why == Why::NotProvided => std::sync::Arc::default(),
+            _ => {
+                return (
+                    Power { supplies: Parts::missing(gap.clone()) },
+                    PowerReadings { supplies: Parts::missing(gap) },
+                );
+            }
+        },
+    };
+    let names: Vec<&str> = names.iter().filter_map(|name| name.to_str()).collect();
+    let evidence = || listing_evidence(ROOT, "every name in the folder");
+    (
+        Power {
+            supplies: Parts::known(
+                names.iter().map(|name| supply(lease, name)).collect(),
+                evidence(),
+            ),
+        },
+        PowerReadings {
+            supplies: Parts::known(
+                names.iter().map(|name| reading(lease, name)).collect(),
+                evidence(),
+            ),
+        },
+    )
+}
+
+fn own_name(name: &str) -> Fact<Term> {
+    let evidence = listing_evidence(ROOT, "the supply's name in the folder").raw(name);
+    Fact::known(Term::from(name), evidence)
+}
+
+fn supply(lease: &Lease, name: &str) -> PowerSource {
+    let file = |attribute: &str| File::read(lease, format!("{ROOT}/{name}/{attribute}"));
+    PowerSource {
+        name: own_name(name).map(|text| DeviceName(text.0)),
+        kind: file("type").text_fact(),
+        scope: file("scope").text_fact(),
+        manufacturer: file("manufacturer").text_fact(),
+        model: file("model_name").text_fact(),
+        serial: file("serial_number").text_fact(),
+        technology: file("technology").text_fact(),
+        design_energy_microwatt_hours: file("energy_full_design")
+            .fact("microwatt-hours", number::decimal)
+            .map(MicrowattHours),
+        design_charge_microampere_hours: file("charge_full_design")
+            .fact("microampere-hours", number::decimal)
+            .map(MicroampereHours),
+    }
+}
+
+fn reading(lease: &Lease, name: &str) -> PowerSourceReadings {
+    let file = |attribute: &str| File::read(lease, format!("{ROOT}/{name}/{attribute}"));
+    let number = |attribute: &str, rule: &'static str| file(attribute).fact(rule, number::decimal);
+    // What it holds when full, of what it was made to hold; by energy, or by charge.
+    let health = |what: &str| {
+        let full = number(&format!("{what}_full"), "now, of what it was made to hold");
+        let design = number(&format!("{what}_full_design"), "now, of what it was made to hold");
+        let made = design.value().copied();
+        full.and_then(|full| {
+            made.filter(|made| *made > 0)
+                .and_then(|made| full.checked_mul(10_000)?.checked_div(made))
+                .ok_or_else(|| Gap::new(Why::NotProvided))
+        })
+        .with_evidence_of(&design)
+    };
+    PowerSourceReadings {
+        name: own_name(name).map(|text| DeviceName(text.0)),
+        online: file("online").fact("0 is no", |text| Some(number::decimal(text)? > 0)),
+        present: file("present").fact("1 is yes", number::flag),
+        state: file("status").text_fact(),
+        capacity_percent: number("capacity", "percent").map(Percent),
+        health_percent_hundredths: health("energy")
+            .or_known(|| health("charge"))
+            .map(PercentHundredths),
+        cycles: number("cycle_count", "a decimal number"),
+        voltage_microvolts: number("voltage_now", "microvolts").map(Microvolts),
+        power_microwatts: number("power_now", "microwatts").map(Microwatts),
+    }
+}

@@ -1,0 +1,68 @@
+//! What disks have done since boot (`Documentation/block/stat.rst`).
+
+use super::{ROOT, SECTOR};
+use crate::{
+    formats::number,
+    sections::{
+        devices::is_numbered,
+        file::{File, list, listing_evidence},
+    },
+    source::Lease,
+};
+use tectum_report::{
+    declare::Parts,
+    fact::{Fact, Gap, Why},
+    leaf::{Bytes, Millicelsius, Milliseconds},
+    model::{Disk, DiskReadings, Storage},
+};
+
+pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<DiskReadings> {
+    if let Some(gap) = storage.disks.gap() {
+        return Parts::missing(gap.clone());
+    }
+    let parts = storage.disks.iter().filter_map(|disk| activity(lease, disk));
+    Parts::known(parts.collect(), listing_evidence(ROOT, "every disk"))
+}
+
+fn activity(lease: &Lease, disk: &Disk) -> Option<DiskReadings> {
+    let name = disk.name.value()?.replace('/', "!");
+    let file = |attribute: &str| File::read(lease, format!("{ROOT}/{name}/{attribute}"));
+    let stat = file("stat");
+    let field = |index: usize, rule: &'static str| {
+        stat.fact(rule, |text| number::decimal(text.split_whitespace().nth(index)?))
+    };
+    let bytes = |index: usize, rule: &'static str| {
+        field(index, rule)
+            .and_then(|sectors| sectors.checked_mul(SECTOR).ok_or_else(|| Gap::new(Why::Invalid)))
+    };
+    Some(DiskReadings {
+        name: disk.name.clone(),
+        state: file("device/state").text_fact(),
+        reads: field(0, "the first number"),
+        read_bytes: bytes(2, "the third number, sectors of 512 bytes").map(Bytes),
+        writes: field(4, "the fifth number"),
+        written_bytes: bytes(6, "the seventh number, sectors of 512 bytes").map(Bytes),
+        in_flight: field(8, "the ninth number"),
+        io_time_ms: field(9, "the tenth number, milliseconds").map(Milliseconds),
+        errors: file("device/ioerr_cnt").fact("hexadecimal", number::hexadecimal),
+        temperature_millicelsius: temperature(lease, &format!("{ROOT}/{name}/device"))
+            .map(Millicelsius),
+    })
+}
+
+/// The first temperature of the monitor beneath the drive or its controller
+/// (`Documentation/hwmon/drivetemp.rst`): in a folder of its own, or in one of a folder `hwmon`.
+fn temperature(lease: &Lease, folder: &str) -> Fact<i64> {
+    let monitor = |folder: &str| {
+        let names = list(lease, folder).ok()?;
+        let found = names.iter().filter_map(|name| name.to_str()).find(|n| is_numbered(n, "hwmon"));
+        found.map(|name| format!("{folder}/{name}"))
+    };
+    match monitor(folder).or_else(|| monitor(&format!("{folder}/hwmon"))) {
+        Some(monitor) => File::read(lease, format!("{monitor}/temp1_input"))
+            .fact("thousandths of a degree Celsius", number::signed),
+        None => Fact::gap(
+            Gap::new(Why::NotProvided).tried(folder.into(), "has no hardware monitor beneath it"),
+        ),
+    }
+}

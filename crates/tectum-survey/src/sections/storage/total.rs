@@ -1,0 +1,66 @@
+//! How many drives there are and how large they are together, each counted once however many paths
+//! lead to it.
+
+use std::collections::HashMap;
+
+use super::ROOT;
+use crate::sections::file::listing_evidence;
+use tectum_report::{
+    fact::{Evidence, Fact},
+    leaf::DeviceName,
+    model::Disk,
+};
+
+/// Whether a name is one that no two drives share; names made of a model and a serial number (`t10.`,
+/// `nvme.`) are as good as their maker's serial numbers.
+fn is_unique(wwn: &str) -> bool {
+    ["naa.", "eui.", "uuid."].iter().any(|kind| wwn.starts_with(kind))
+}
+
+/// Says of each disk whose World Wide Name stands before it in the list, which one that is.
+pub(super) fn find_paths(disks: &mut [Disk]) {
+    let mut first: HashMap<String, DeviceName> = HashMap::new();
+    for disk in disks {
+        let (Some(wwn), Some(name)) = (disk.wwn.value(), disk.name.value()) else { continue };
+        if !is_unique(wwn) {
+            continue;
+        }
+        match first.get(&wwn.0) {
+            Some(known) => {
+                let evidence = disk.wwn.evidence().first().cloned();
+                let rule = "the first disk with the same World Wide Name";
+                disk.multipath_of = match evidence {
+                    Some(evidence) => {
+                        Fact::known(known.clone(), Evidence { rule: rule.into(), ..evidence })
+                    }
+                    None => continue,
+                };
+            }
+            None => {
+                first.insert(wwn.0.clone(), name.clone());
+            }
+        }
+    }
+}
+
+/// The number of drives and their size.
+pub(super) fn of(disks: &[Disk]) -> (Fact<u64>, Fact<u64>) {
+    let own: Vec<&Disk> = disks.iter().filter(|disk| !disk.multipath_of.is_known()).collect();
+    let rule = "disks, but for those that are another path to one in front of them";
+    let count = own.len() as u64;
+    let mut evidence = Vec::new();
+    let mut total = 0u64;
+    for disk in own {
+        // A disk that does not say its size (a card reader without a card) adds nothing.
+        if let Some(bytes) = disk.size_bytes.value() {
+            total = total.saturating_add(bytes.0);
+            evidence.extend_from_slice(disk.size_bytes.evidence());
+        }
+    }
+    let drives = Fact::known(count, listing_evidence(ROOT, rule).raw(&count.to_string()));
+    let total = match evidence.is_empty() {
+        true => Fact::known(total, listing_evidence(ROOT, rule).raw("no disk")),
+        false => Fact::known_from(total, evidence).by_rule("the sum over drives, each once"),
+    };
+    (drives, total)
+}

@@ -1,0 +1,272 @@
+//! What is made of disks, partitions, files or memory (`Documentation/admin-guide/md.rst`,
+//! `Documentation/admin-guide/device-mapper`, `Documentation/ABI/testing/sysfs-block-dm`).
+
+use std::{collections::BTreeSet, ffi::OsString};
+
+use super::{Content, partitions, sectors};
+use crate::{
+    formats::number,
+    sections::{
+        block::{BlockDevice, Mounts, UdevRecord},
+        devices::is_numbered,
+        file::{File, list, listing_evidence},
+    },
+    source::Lease,
+};
+use tectum_report::{
+    declare::Parts,
+    fact::{Evidence, Fact, Gap, Why},
+    leaf::{DeviceName, Label, PathName, PercentHundredths, Term, Uuid},
+    model::{Storage, Volume, VolumeKind, VolumeMember, VolumeReadings},
+};
+
+/// Ids of logical volumes that snapshots were made of, or rather the snapshots' own: the kernel lists
+/// what a snapshot keeps as a device with the snapshot's id and `-cow` behind it.
+pub(super) fn origins(lease: &Lease, names: &[OsString]) -> BTreeSet<String> {
+    let mapped = names.iter().filter_map(|name| name.to_str()).filter(|n| is_numbered(n, "dm-"));
+    mapped
+        .filter_map(|name| {
+            let id = File::read(lease, format!("{}/{name}/dm/uuid", super::ROOT));
+            id.text().trim().strip_suffix("-cow").map(str::to_owned)
+        })
+        .collect()
+}
+
+/// What device-mapper made, by the id that it keeps: the letters before the first hyphen say who
+/// made the device, and for logical volumes those behind the second what layer it is.
+fn mapped(id: &str, snapshots: &BTreeSet<String>) -> VolumeKind {
+    let mut words = id.splitn(3, '-');
+    let (maker, second, layer) = (words.next().unwrap_or_default(), words.next(), words.next());
+    match (maker, second, layer) {
+        ("LVM", _, None) if snapshots.contains(id) => VolumeKind::Snapshot,
+        ("LVM", _, None) => VolumeKind::Logical,
+        ("LVM", _, Some("pool" | "tpool")) => VolumeKind::ThinPool,
+        ("LVM", _, Some(_)) => VolumeKind::Component,
+        ("CRYPT", Some("INTEGRITY"), _) => VolumeKind::Integrity,
+        ("CRYPT", Some("VERITY"), _) => VolumeKind::Verity,
+        ("CRYPT", ..) => VolumeKind::Encrypted,
+        ("mpath", ..) => VolumeKind::Multipath,
+        (part, ..) if part.starts_with("part") => VolumeKind::Partition,
+        _ => VolumeKind::Mapped,
+    }
+}
+
+/// What a device is, by its name; nothing for what is empty.
+fn kind(device: &BlockDevice<'_>, snapshots: &BTreeSet<String>) -> Option<VolumeKind> {
+    let name = device.name.as_str();
+    if name.starts_with("md") {
+        return Some(VolumeKind::Raid);
+    }
+    if is_numbered(name, "dm-") {
+        return Some(mapped(device.file("dm/uuid").text().trim(), snapshots));
+    }
+    let used = || number::decimal(&device.file("size").text()).is_some_and(|size| size > 0);
+    if is_numbered(name, "loop") && used() {
+        return Some(VolumeKind::Loop);
+    }
+    if is_numbered(name, "zram") && used() {
+        return Some(VolumeKind::Zram);
+    }
+    if is_numbered(name, "bcache") {
+        return Some(VolumeKind::Bcache);
+    }
+    if is_numbered(name, "ram") && used() {
+        return Some(VolumeKind::RamDisk);
+    }
+    // Whatever else has a size is told, so that nothing that the kernel knows is missing; loops and
+    // the like that are set up for nothing have none. A hidden path is told with its controller.
+    let hidden = number::flag(&device.file("hidden").text()) == Some(true);
+    (used() && !hidden && !super::attachment::is_boot_area(name)).then_some(VolumeKind::Other)
+}
+
+pub(super) fn volume(
+    device: &BlockDevice<'_>,
+    mounts: &Mounts,
+    snapshots: &BTreeSet<String>,
+) -> Option<Volume> {
+    let kind = kind(device, snapshots)?;
+    let number = device.file("dev");
+    let number = number.text();
+    let record = UdevRecord::read(device.lease, number.trim());
+    let content = Content::read(&record, mounts, &number, &device.name);
+    let is_raid = kind == VolumeKind::Raid;
+    let of_raid = || Fact::not_applicable("only a RAID has members");
+    let raid_count = |name: &str| match is_raid {
+        true => device.file(&format!("md/{name}")).fact("a decimal number", number::decimal),
+        false => of_raid(),
+    };
+    let by_group = matches!(
+        kind,
+        VolumeKind::Logical | VolumeKind::Snapshot | VolumeKind::ThinPool | VolumeKind::Component
+    );
+    let of_group = |key: &str| match by_group {
+        true => record.property(key, "as udev recorded it", |name| Some(Label::from(name))),
+        false => Fact::not_applicable("only a logical volume belongs to a group"),
+    };
+    Some(Volume {
+        name: device.kernel_name().map(|text| DeviceName(text.0)),
+        kind: Fact::known(kind, id_evidence(device)),
+        title: title(device, kind, &record),
+        uuid: uuid(device, kind),
+        size_bytes: sectors(&device.file("size")),
+        level: match is_raid {
+            true => device.file("md/level").text_fact(),
+            false => Fact::not_applicable("only a RAID has a level"),
+        },
+        expected_members: raid_count("raid_disks"),
+        missing_members: raid_count("degraded"),
+        members: members(device, is_raid),
+        backing_devices: backing_devices(device)
+            .map(|all| all.into_iter().map(|text| DeviceName(text.0)).collect()),
+        group: of_group("DM_VG_NAME"),
+        volume: of_group("DM_LV_NAME"),
+        format: form(device, kind),
+        read_only: device.file("ro").fact("1 is yes", number::flag),
+        partitions: partitions(device, mounts),
+        filesystem: content.filesystem,
+        filesystem_label: content.label,
+        filesystem_uuid: content.uuid,
+        mount_points: content
+            .mount_points
+            .map(|all| all.into_iter().map(|text| PathName(text.0)).collect()),
+    })
+}
+
+/// `CRYPT-LUKS2-…`: the second word is the form.
+fn form(device: &BlockDevice<'_>, kind: VolumeKind) -> Fact<Term> {
+    match kind {
+        VolumeKind::Encrypted | VolumeKind::Integrity | VolumeKind::Verity => device
+            .file("dm/uuid")
+            .fact("between the first two hyphens", |id| id.split('-').nth(1).map(Term::from)),
+        _ => Fact::not_applicable("it is neither encrypted nor verified"),
+    }
+}
+
+fn id_evidence(device: &BlockDevice<'_>) -> Evidence {
+    let id = device.file("dm/uuid");
+    match id.bytes() {
+        Ok(_) => id.evidence("the letters before the first hyphen say who made it"),
+        Err(_) => device.on_the_way("the kernel's name for such devices"),
+    }
+}
+
+fn title(device: &BlockDevice<'_>, kind: VolumeKind, record: &UdevRecord) -> Fact<Label> {
+    match kind {
+        VolumeKind::Raid => record
+            .property("MD_DEVNAME", "as udev recorded it", |name| Some(Label::from(name)))
+            .or_known(|| {
+                record.property("MD_NAME", "as udev recorded it", |name| Some(Label::from(name)))
+            }),
+        VolumeKind::Loop => device.file("loop/backing_file").text_fact(),
+        VolumeKind::Zram | VolumeKind::Bcache | VolumeKind::RamDisk | VolumeKind::Other => {
+            Fact::not_applicable("it has no name of its own")
+        }
+        _ => device.file("dm/name").text_fact(),
+    }
+}
+
+fn uuid(device: &BlockDevice<'_>, kind: VolumeKind) -> Fact<Uuid> {
+    match kind {
+        VolumeKind::Raid => device.file("md/uuid").text_fact(),
+        VolumeKind::Loop | VolumeKind::Zram | VolumeKind::RamDisk | VolumeKind::Other => {
+            Fact::not_applicable("it has no id of its own")
+        }
+        VolumeKind::Bcache => device.file("bcache/backing_dev_uuid").text_fact(),
+        VolumeKind::Encrypted | VolumeKind::Integrity | VolumeKind::Verity => {
+            device.file("dm/uuid").fact("behind the second hyphen", |id| {
+                Some(Uuid(id.splitn(3, '-').nth(2)?.to_owned()))
+            })
+        }
+        _ => device.file("dm/uuid").fact("behind the first hyphen", |id| {
+            let (_maker, id) = id.split_once('-')?;
+            Some(Uuid(id.to_owned()))
+        }),
+    }
+}
+
+fn backing_devices(device: &BlockDevice<'_>) -> Fact<Vec<Term>> {
+    let folder = format!("{}/slaves", device.folder);
+    match list(device.lease, &folder) {
+        Err(gap) => Fact::gap(gap),
+        Ok(names) => {
+            let names: BTreeSet<String> = names
+                .iter()
+                .filter_map(|name| name.to_str())
+                .map(|n| n.replace('!', "/"))
+                .collect();
+            let raw = names.iter().cloned().collect::<Vec<_>>().join(" ");
+            let names: Vec<Term> = names.into_iter().map(Term).collect();
+            Fact::known(names, listing_evidence(&folder, "the names in the folder").raw(&raw))
+        }
+    }
+}
+
+/// `md/dev-*`: each member with its place and state.
+fn members(device: &BlockDevice<'_>, is_raid: bool) -> Parts<VolumeMember> {
+    if !is_raid {
+        let gap = Gap::new(Why::NotApplicable)
+            .tried(device.folder.as_str().into(), "only a RAID has members");
+        return Parts::missing(gap);
+    }
+    let folder = format!("{}/md", device.folder);
+    let names = match list(device.lease, &folder) {
+        Ok(names) => names,
+        Err(gap) => return Parts::missing(gap),
+    };
+    let members: BTreeSet<&str> = names
+        .iter()
+        .filter_map(|name| name.to_str())
+        .filter(|name| name.starts_with("dev-"))
+        .collect();
+    let parts = members.into_iter().map(|member| {
+        let file = |name: &str| File::read(device.lease, format!("{folder}/{member}/{name}"));
+        let name = member.strip_prefix("dev-").unwrap_or(member).replace('!', "/");
+        VolumeMember {
+            name: Fact::known(
+                DeviceName(name),
+                listing_evidence(&folder, "behind dev- in the folder's name").raw(member),
+            ),
+            role: file("slot").fact("the file's text, trimmed", |text| Some(Term::from(text))),
+            state: file("state").text_fact(),
+        }
+    });
+    Parts::known(parts.collect(), listing_evidence(&folder, "every folder named dev- and a device"))
+}
+
+pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<VolumeReadings> {
+    if let Some(gap) = storage.volumes.gap() {
+        return Parts::missing(gap.clone());
+    }
+    let parts = storage.volumes.iter().filter_map(|volume| {
+        let name = volume.name.value()?.replace('/', "!");
+        if volume.kind.value() == Some(&VolumeKind::Bcache) {
+            let of_raid = || "only a RAID does such things";
+            return Some(VolumeReadings {
+                name: volume.name.clone(),
+                state: File::read(lease, format!("/sys/block/{name}/bcache/state")).text_fact(),
+                action: Fact::not_applicable(of_raid()),
+                progress_percent_hundredths: Fact::not_applicable(of_raid()),
+            });
+        }
+        if volume.kind.value() != Some(&VolumeKind::Raid) {
+            return None;
+        }
+        let file = |attribute: &str| File::read(lease, format!("/sys/block/{name}/md/{attribute}"));
+        Some(VolumeReadings {
+            name: volume.name.clone(),
+            state: file("array_state").text_fact(),
+            action: file("sync_action").text_fact(),
+            progress_percent_hundredths: match file("sync_completed").text().trim() {
+                "none" => Fact::not_applicable("nothing is being done to it"),
+                _ => file("sync_completed")
+                    .fact("sectors done, of all of them", |text| {
+                        let (done, all) = text.split_once('/')?;
+                        let (done, all) = (number::decimal(done)?, number::decimal(all)?);
+                        done.checked_mul(10_000)?.checked_div(all)
+                    })
+                    .map(PercentHundredths),
+            },
+        })
+    });
+    Parts::known(parts.collect(), listing_evidence(super::ROOT, "every RAID and cache"))
+}

@@ -1,0 +1,308 @@
+//! A file tree as a source: the live machine's own root, or a folder that stands in for `/`.
+
+use std::{
+    ffi::OsString,
+    hash::{DefaultHasher, Hash, Hasher},
+    os::{
+        fd::{AsFd, BorrowedFd, OwnedFd},
+        unix::ffi::{OsStrExt, OsStringExt},
+    },
+    path::{Path, PathBuf},
+    sync::{Arc, Mutex, OnceLock, PoisonError},
+};
+
+use rustix::{
+    fs::{AtFlags, CWD, Dir, FileType, Mode, OFlags},
+    io::Errno,
+};
+
+use super::{
+    Content, FOLDER_LIMIT, Outcome, SystemNames, VolumeUse,
+    access::{bytes_text, outcome_of, plain_path},
+    beside::Beside,
+    capture::Stands,
+    confined,
+};
+
+/// Where files are read from.
+#[derive(Debug)]
+pub struct Tree {
+    root: OwnedFd,
+    kind: Kind,
+    /// Folders read from lately, each in the slot that its path's hash names.
+    lately: [Mutex<Option<OpenFolder>>; SLOTS],
+    /// What system calls answered where a folder was recorded.
+    beside: OnceLock<Beside>,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Kind {
+    /// This machine: paths are the kernel's, and it may be asked by system call.
+    Live,
+    /// A folder: every path and every link is resolved inside it.
+    Folder,
+}
+
+/// Why a tree cannot be opened.
+#[derive(Debug, thiserror::Error)]
+#[error("cannot open the folder {path}: {cause}")]
+pub struct OpenError {
+    /// The folder asked for.
+    pub path: String,
+    /// What the kernel answered.
+    #[source]
+    pub cause: std::io::Error,
+}
+
+/// A folder that is kept open, with its path.
+type OpenFolder = (PathBuf, Arc<OwnedFd>);
+
+/// How many folders are kept open.
+const SLOTS: usize = 32;
+
+/// Opening never waits for the other end of a FIFO, and never makes a terminal ours.
+const READ_FLAGS: OFlags =
+    OFlags::RDONLY.union(OFlags::NONBLOCK).union(OFlags::NOCTTY).union(OFlags::CLOEXEC);
+
+const FOLDER_FLAGS: OFlags =
+    OFlags::RDONLY.union(OFlags::DIRECTORY).union(OFlags::NONBLOCK).union(OFlags::CLOEXEC);
+
+impl Tree {
+    /// This machine.
+    ///
+    /// # Errors
+    /// When `/` cannot be opened.
+    pub fn live() -> Result<Self, OpenError> {
+        Self::open(Path::new("/"), Kind::Live)
+    }
+
+    /// A folder that stands in for `/`.
+    ///
+    /// # Errors
+    /// When it does not exist, is no folder or may not be opened.
+    pub fn folder(path: &Path) -> Result<Self, OpenError> {
+        Self::open(path, Kind::Folder)
+    }
+
+    fn open(path: &Path, kind: Kind) -> Result<Self, OpenError> {
+        let flags = OFlags::PATH | OFlags::DIRECTORY | OFlags::CLOEXEC;
+        let root =
+            rustix::fs::openat(CWD, path, flags, Mode::empty()).map_err(|errno| OpenError {
+                path: bytes_text(path.as_os_str().as_bytes()).into_owned(),
+                cause: errno.into(),
+            })?;
+        Ok(Self {
+            root,
+            kind,
+            lately: std::array::from_fn(|_| Mutex::default()),
+            beside: OnceLock::new(),
+        })
+    }
+
+    /// Whether this is the running machine itself.
+    pub fn is_live(&self) -> bool {
+        self.kind == Kind::Live
+    }
+
+    pub(super) fn root(&self) -> BorrowedFd<'_> {
+        self.root.as_fd()
+    }
+
+    /// A file's bytes up to `limit`.
+    pub(super) fn read(&self, path: &Path, limit: usize) -> Result<Content, Outcome> {
+        if self.kind == Kind::Folder {
+            return self.read_confined(path, limit);
+        }
+        let file = rustix::fs::openat(CWD, path, READ_FLAGS, Mode::empty()).map_err(outcome_of)?;
+        // The kernel's own filesystems hold no FIFOs and no devices.
+        if !(path.starts_with("/sys") || path.starts_with("/proc")) {
+            require_file(&file)?;
+        }
+        read_up_to(&file, limit, None)
+    }
+
+    /// In a folder of unknown origin a device node may stand where a file should: opening some of
+    /// them does things, so what stands there is looked at before it is opened.
+    ///
+    /// Most reads are of many files of one folder, so folders read from lately are kept open and
+    /// their plain files are opened from there.
+    fn read_confined(&self, path: &Path, limit: usize) -> Result<Content, Outcome> {
+        if let (Some(parent), Some(name)) = (path.parent(), path.file_name())
+            && let Some(folder) = self.open_folder(parent)
+        {
+            let stat = rustix::fs::statat(&*folder, name, AtFlags::SYMLINK_NOFOLLOW)
+                .map_err(outcome_of)?;
+            match FileType::from_raw_mode(stat.st_mode) {
+                FileType::RegularFile => {
+                    let flags = READ_FLAGS | OFlags::NOFOLLOW;
+                    let file = rustix::fs::openat(&*folder, name, flags, Mode::empty())
+                        .map_err(outcome_of)?;
+                    let size = usize::try_from(stat.st_size).ok();
+                    return read_up_to(&file, limit, size);
+                }
+                FileType::Symlink => {}
+                _ => return Err(Outcome::WrongKind),
+            }
+        }
+        let file = if rustix::process::geteuid().is_root() {
+            let handle = confined::open(self.root(), path, OFlags::PATH | OFlags::CLOEXEC)
+                .map_err(outcome_of)?;
+            require_file(&handle)?;
+            confined::reopen(&handle, READ_FLAGS)
+        } else {
+            confined::open(self.root(), path, READ_FLAGS)
+        }
+        .map_err(outcome_of)?;
+        require_file(&file)?;
+        read_up_to(&file, limit, None)
+    }
+
+    /// The folder at a path, kept open since the last time or opened now.
+    fn open_folder(&self, path: &Path) -> Option<Arc<OwnedFd>> {
+        let mut hasher = DefaultHasher::new();
+        path.hash(&mut hasher);
+        let slot = self.lately.get(usize::from(hasher.finish().to_le_bytes()[0]) % SLOTS)?;
+        let mut slot = slot.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some((known, folder)) = &*slot
+            && known == path
+        {
+            return Some(Arc::clone(folder));
+        }
+        let flags = OFlags::PATH | OFlags::DIRECTORY | OFlags::CLOEXEC;
+        let folder = Arc::new(confined::open(self.root(), path, flags).ok()?);
+        *slot = Some((path.to_owned(), Arc::clone(&folder)));
+        Some(folder)
+    }
+
+    /// The names in a folder, sorted by their bytes.
+    pub(super) fn list(&self, path: &Path) -> Result<(Vec<OsString>, bool), Outcome> {
+        let folder = match self.kind {
+            Kind::Live => rustix::fs::openat(CWD, path, FOLDER_FLAGS, Mode::empty()),
+            Kind::Folder => confined::open(self.root(), path, FOLDER_FLAGS),
+        }
+        .map_err(outcome_of)?;
+        let mut names = Vec::new();
+        let mut cut = false;
+        for entry in Dir::new(folder).map_err(outcome_of)? {
+            let entry = entry.map_err(outcome_of)?;
+            let name = entry.file_name().to_bytes();
+            if name == b"." || name == b".." {
+                continue;
+            }
+            if names.len() == FOLDER_LIMIT {
+                cut = true;
+                break;
+            }
+            names.push(OsString::from_vec(name.to_vec()));
+        }
+        names.sort_unstable();
+        Ok((names, cut))
+    }
+
+    /// The path that `path` leads to, inside this tree, once all links are followed.
+    pub(super) fn resolve(&self, path: &Path) -> Result<PathBuf, Outcome> {
+        match self.kind {
+            Kind::Live => {
+                std::fs::canonicalize(path).map_err(|error| match Errno::from_io_error(&error) {
+                    Some(errno) => outcome_of(errno),
+                    None => Outcome::Failed("an unknown error".into()),
+                })
+            }
+            Kind::Folder => confined::resolve(self.root(), &plain_path(path)).map_err(outcome_of),
+        }
+    }
+
+    /// What stands at a path whose parents are no links.
+    pub(super) fn look(&self, path: &Path) -> Stands {
+        let flags = OFlags::PATH | OFlags::NOFOLLOW | OFlags::CLOEXEC;
+        let opened = match self.kind {
+            Kind::Live => rustix::fs::openat(CWD, path, flags, Mode::empty()),
+            Kind::Folder => confined::open(self.root(), path, flags),
+        };
+        let Ok(file) = opened else { return Stands::Nothing };
+        let Ok(stat) = rustix::fs::fstat(&file) else { return Stands::Nothing };
+        match FileType::from_raw_mode(stat.st_mode) {
+            FileType::RegularFile => Stands::File(stat.st_mode & 0o7777),
+            FileType::Directory => Stands::Folder,
+            FileType::Symlink => match rustix::fs::readlinkat(&file, "", Vec::new()) {
+                Ok(target) => Stands::Link(OsString::from_vec(target.into_bytes()).into()),
+                Err(_) => Stands::Nothing,
+            },
+            _ => Stands::Nothing,
+        }
+    }
+
+    fn beside(&self) -> &Beside {
+        self.beside.get_or_init(|| {
+            Beside::read(|path| {
+                let content = self.read_confined(Path::new(path), super::USUAL_LIMIT).ok()?;
+                (!content.cut).then(|| content.bytes.to_vec())
+            })
+        })
+    }
+
+    pub(super) fn statvfs(&self, path: &Path) -> Result<VolumeUse, Outcome> {
+        if self.kind == Kind::Folder {
+            return self.beside().statvfs(path);
+        }
+        let answer = rustix::fs::statvfs(path).map_err(outcome_of)?;
+        let unit = if answer.f_frsize == 0 { answer.f_bsize } else { answer.f_frsize };
+        Ok(VolumeUse {
+            size_bytes: answer.f_blocks.saturating_mul(unit),
+            free_bytes: answer.f_bfree.saturating_mul(unit),
+            available_bytes: answer.f_bavail.saturating_mul(unit),
+            inodes: answer.f_files,
+            free_inodes: answer.f_ffree,
+        })
+    }
+
+    pub(super) fn uname(&self) -> Result<SystemNames, Outcome> {
+        if self.kind == Kind::Folder {
+            return self.beside().uname();
+        }
+        let answer = rustix::system::uname();
+        let text = |field: &std::ffi::CStr| bytes_text(field.to_bytes()).into_owned();
+        Ok(SystemNames {
+            system: text(answer.sysname()),
+            node: text(answer.nodename()),
+            release: text(answer.release()),
+            version: text(answer.version()),
+            machine: text(answer.machine()),
+        })
+    }
+}
+
+/// FIFOs, sockets and devices are refused: reading them may wait for ever or do things.
+fn require_file(file: &OwnedFd) -> Result<(), Outcome> {
+    let stat = rustix::fs::fstat(file).map_err(outcome_of)?;
+    match FileType::from_raw_mode(stat.st_mode) {
+        FileType::RegularFile => Ok(()),
+        _ => Err(Outcome::WrongKind),
+    }
+}
+
+/// Reads to the end or the limit. Kernel files give their length as 0 or a page, so their end is
+/// where a read gives nothing; a file on a disk ends where its size says, if it is known.
+fn read_up_to(file: &OwnedFd, limit: usize, size: Option<usize>) -> Result<Content, Outcome> {
+    let mut bytes = Vec::new();
+    let mut chunk = [0u8; 8192];
+    loop {
+        if size == Some(bytes.len()) && !bytes.is_empty() {
+            break;
+        }
+        let count = match rustix::io::read(file, &mut chunk) {
+            Ok(0) => break,
+            Ok(count) => count,
+            Err(Errno::INTR) => continue,
+            // What was given before the error is still worth having, but only if it is something.
+            Err(errno) if bytes.is_empty() => return Err(outcome_of(errno)),
+            Err(_) => return Ok(Content { bytes: Arc::from(bytes), cut: true }),
+        };
+        let room = limit.saturating_sub(bytes.len());
+        bytes.extend_from_slice(chunk.get(..count.min(room)).unwrap_or_default());
+        if count > room {
+            return Ok(Content { bytes: Arc::from(bytes), cut: true });
+        }
+    }
+    Ok(Content { bytes: Arc::from(bytes), cut: false })
+}

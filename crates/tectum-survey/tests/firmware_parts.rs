@@ -1,0 +1,601 @@
+//! What the firmware's tables and the kernel's files say of platform, firmware and memory: hand-made
+//! corners, each on a machine that is otherwise whole.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    unreachable_pub,
+    missing_docs,
+    reason = "a test stops at the first thing that is not as it should be"
+)]
+
+mod support;
+
+use rstest::rstest;
+use serde_json::{Value, json};
+use support::{demo, demo_with, json as of_report, look, recorded, recorded_to_change};
+use tectum_demo::{StructureBuilder, Tree, entry_point_32, table};
+use tectum_report::report::Report;
+
+const DMI: &str = "sys/firmware/dmi/tables/DMI";
+
+/// The report of the demo machine after a change, as JSON.
+fn changed(change: impl FnOnce(&mut Tree)) -> Value {
+    of_report(&look(demo_with("gannet-before", change).path()))
+}
+
+/// The same, with the firmware's table replaced.
+fn with_table(structures: impl IntoIterator<Item = StructureBuilder>) -> Value {
+    changed(|tree| tree.file(DMI, table(structures)))
+}
+
+fn gap(report: &Report, at: &str) -> (String, String) {
+    let gaps = report.gaps();
+    let (_, gap) = gaps.iter().find(|(pointer, _)| pointer == at).unwrap();
+    (gap.why.code().to_owned(), gap.hint.as_ref().map(ToString::to_string).unwrap_or_default())
+}
+
+#[rstest]
+#[case("rack-2s")]
+#[case("cloud-small")]
+#[case("arm-server")]
+fn without_the_whole_table_the_files_of_one_structure_each_say_the_same(#[case] name: &str) {
+    let folder = recorded_to_change(name);
+    let whole = of_report(&look(folder.path()));
+    std::fs::remove_dir_all(folder.path().join("sys/firmware/dmi/tables")).unwrap();
+    let report = look(folder.path());
+    let pieces = of_report(&report);
+    assert_eq!(pieces["inventory"]["platform"]["firmware_tables"]["source"], "structure-entries");
+    assert_eq!(whole["inventory"]["platform"]["firmware_tables"]["source"], "structure-table");
+    for part in ["system", "boards", "chassis", "slots", "power_supplies", "oem_strings"] {
+        let at = format!("/inventory/platform/{part}");
+        assert_eq!(pieces.pointer(&at), whole.pointer(&at), "{part}");
+    }
+    assert_eq!(pieces["inventory"]["memory"], whole["inventory"]["memory"]);
+    let memory = report.inventory.memory.as_ref().unwrap();
+    let source = &memory.modules[0].size_bytes.evidence()[0].source;
+    assert_eq!(&**source, "/sys/firmware/dmi/entries/17-0/raw", "evidence names the very file");
+}
+
+#[test]
+fn without_any_table_the_published_strings_are_said_to_be_the_source() {
+    let folder = demo_with("gannet-before", |tree| tree.remove("sys/firmware/dmi"));
+    let report = of_report(&look(folder.path()));
+    let tables = &report["inventory"]["platform"]["firmware_tables"];
+    assert_eq!(tables["source"], "published-strings");
+    assert!(tables["structures"].is_null());
+    assert_eq!(report["inventory"]["platform"]["system"]["product"], "Fathom 2240");
+}
+
+#[test]
+fn what_contradicts_the_entry_point_is_told_and_what_is_readable_is_read() {
+    let mut bytes = table([
+        StructureBuilder::new(1, 7).text("Marram Systems").text("Fathom 2240"),
+        StructureBuilder::new(11, 7).byte(1).strings("twice the same handle", &[]),
+    ]);
+    let entry = entry_point_32((2, 8), &bytes, 9);
+    // The end of the table is cut off.
+    bytes.truncate(bytes.len() - 3);
+    let report = changed(|tree| {
+        tree.file(DMI, bytes);
+        tree.file("sys/firmware/dmi/tables/smbios_entry_point", entry);
+    });
+    let platform = &report["inventory"]["platform"];
+    assert_eq!(platform["system"]["product"], "Fathom 2240");
+    assert_eq!(platform["oem_strings"][0]["text"], "twice the same handle");
+    let told: Vec<&str> = platform["firmware_tables"]["oddities"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|odd| odd["what"].as_str().unwrap())
+        .collect();
+    for part in ["header", "handle 0x0007", "says 9 structures", "bytes long"] {
+        assert!(told.iter().any(|what| what.contains(part)), "{part}: {told:?}");
+    }
+}
+
+#[rstest]
+#[case::nothing("etc/nothing", "", "no-sign-of-either", None)]
+#[case::xen("sys/hypervisor/type", "xen", "virtual-machine", Some("Xen"))]
+#[case::another_hypervisor("sys/hypervisor/type", "surf", "virtual-machine", None)]
+#[case::device_tree(
+    "sys/firmware/devicetree/base/hypervisor/compatible",
+    "linux,kvm\0",
+    "virtual-machine",
+    Some("KVM")
+)]
+#[case::clock(
+    "sys/devices/system/clocksource/clocksource0/available_clocksource",
+    "kvm-clock tsc hpet",
+    "virtual-machine",
+    Some("KVM")
+)]
+#[case::bare_clock(
+    "sys/devices/system/clocksource/clocksource0/available_clocksource",
+    "tsc hpet acpi_pm",
+    "no-sign-of-either",
+    None
+)]
+#[case::mainframe(
+    "proc/sysinfo",
+    "Manufacturer: IBM\nVM00 Control Program: z/VM 7.2.0\n",
+    "virtual-machine",
+    Some("z/VM")
+)]
+#[case::maker("sys/devices/virtual/dmi/id/sys_vendor", "QEMU", "virtual-machine", Some("QEMU"))]
+#[case::product("sys/devices/virtual/dmi/id/product_name", "KVM", "virtual-machine", Some("KVM"))]
+#[case::a_maker_whose_name_only_begins_alike(
+    "sys/devices/virtual/dmi/id/sys_vendor",
+    "Qemunda Works",
+    "no-sign-of-either",
+    None
+)]
+#[case::container("run/systemd/container", "systemd-nspawn", "container", Some("systemd-nspawn"))]
+#[case::unknown_container("run/systemd/container", "tidepool", "container", None)]
+#[case::marker(".dockerenv", "", "container", Some("Docker"))]
+#[case::group(
+    "proc/1/cgroup",
+    "0::/system.slice/docker-77f3c19e.scope",
+    "container",
+    Some("Docker")
+)]
+#[case::pod("proc/1/cgroup", "4:cpu:/kubepods/burstable/pod1", "container", Some("Kubernetes"))]
+#[case::no_group("proc/1/cgroup", "0::/init.scope", "no-sign-of-either", None)]
+#[case::layers(
+    "proc/1/mountinfo",
+    "20 1 0:9 / / rw - overlay overlay rw,lowerdir=/var/lib/docker/overlay2/l/A",
+    "container",
+    Some("Docker")
+)]
+#[case::lxcfs(
+    "proc/1/mountinfo",
+    "20 1 0:9 / /proc/cpuinfo rw - fuse.lxcfs lxcfs rw",
+    "container",
+    Some("LXC")
+)]
+fn signs_of_virtual_machines_and_containers(
+    #[case] path: &str,
+    #[case] text: &str,
+    #[case] runs_in: &str,
+    #[case] technology: Option<&str>,
+) {
+    let report = changed(|tree| tree.line(path, text));
+    let found = &report["inventory"]["platform"]["virtualization"];
+    assert_eq!(found["runs_in"], runs_in);
+    match technology {
+        Some(name) => assert_eq!(found["technologies"], json!([name])),
+        None => assert!(found["technologies"].is_null(), "named only on evidence: {found}"),
+    }
+    let signs = found["signs"].as_array().unwrap();
+    assert_eq!(signs.is_empty(), runs_in == "no-sign-of-either");
+}
+
+#[test]
+fn a_container_on_a_virtual_machine_is_both() {
+    let report = changed(|tree| {
+        tree.line("sys/hypervisor/type", "xen");
+        tree.line("run/systemd/container", "lxc");
+    });
+    let found = &report["inventory"]["platform"]["virtualization"];
+    assert_eq!(found["runs_in"], "container-in-virtual-machine");
+    assert_eq!(found["technologies"], json!(["Xen", "LXC"]));
+}
+
+#[test]
+fn boards_and_chassis_say_what_they_hold() {
+    let report = with_table([
+        StructureBuilder::new(2, 0x20)
+            .text("Marram Systems")
+            .bytes(&[0, 0, 0, 0, 0x11, 0])
+            .word(0x30)
+            .bytes(&[10, 2])
+            .word(0x40)
+            .word(0x41),
+        StructureBuilder::new(3, 0x30)
+            .text("Marram Systems")
+            .bytes(&[0x80 | 28, 0, 0, 0, 4, 3, 5, 4])
+            .dword(0)
+            .bytes(&[4, 2, 1, 3, 0x80 | 39, 1, 2]),
+        StructureBuilder::new(4, 0x40).text("CPU 1"),
+    ]);
+    let platform = &report["inventory"]["platform"];
+    let board = &platform["boards"][0];
+    assert_eq!(board["features"], json!(["Hosting board", "Hot swappable"]));
+    assert_eq!(board["holds"], json!(["CPU 1 (Processor Information)", "structure 0x0041"]));
+    let chassis = &platform["chassis"][0];
+    assert_eq!((&chassis["has_lock"], &chassis["power_cords"]), (&json!(true), &json!(2)));
+    assert_eq!(chassis["bootup_state"], "Warning");
+    assert_eq!(chassis["security_status"], "External interface locked out");
+    assert_eq!(chassis["can_hold"], json!(["System Power Supply: 1 to 2"]));
+}
+
+#[test]
+fn power_heat_and_management_as_the_firmware_describes_them() {
+    let report = with_table([
+        StructureBuilder::new(22, 1)
+            .text("backup bay")
+            .text("Marram Power")
+            .bytes(&[0, 0])
+            .text("cache battery")
+            .byte(6)
+            .word(120)
+            .word(3600)
+            .bytes(&[0, 0xFF])
+            .word(0x0A1B)
+            .word(46 << 9 | 3 << 5 | 9)
+            .bytes(&[0, 10])
+            .dword(0),
+        StructureBuilder::new(26, 2)
+            .text("12 V rail")
+            .byte(0x67)
+            .word(13_200)
+            .word(10_800)
+            .word(0x8000)
+            .word(0x8000)
+            .word(0x8000)
+            .dword(0)
+            .word(12_000),
+        StructureBuilder::new(28, 3)
+            .text("Inlet")
+            .byte(0x67)
+            .word(850)
+            .word(0xFF9C)
+            .word(0x8000)
+            .word(0x8000)
+            .word(0x8000)
+            .dword(0),
+        StructureBuilder::new(27, 4).word(3).byte(0x63).byte(2).dword(0).word(0x8000).text("Fan 1"),
+        StructureBuilder::new(34, 5).text("board monitor").byte(3).dword(0x48).byte(5),
+        StructureBuilder::new(36, 6)
+            .word(0x8000)
+            .word(700)
+            .word(0x8000)
+            .word(800)
+            .word(0x8000)
+            .word(0x8000),
+        StructureBuilder::new(35, 7).text("inlet watch").word(5).word(3).word(6),
+        StructureBuilder::new(24, 8).byte(0b01_10_00_11),
+        StructureBuilder::new(23, 9).byte(0x22).word(0).word(0).word(0).word(0),
+        StructureBuilder::new(30, 10).text("Far Reach").byte(1),
+        StructureBuilder::new(42, 11).bytes(&[0x40, 0, 1, 4, 0]),
+    ]);
+    let platform = &report["inventory"]["platform"];
+    let battery = &platform["batteries"][0];
+    assert_eq!(battery["serial"], "0A1B", "the smart battery's number, where there is no other");
+    assert_eq!(battery["manufactured"], "2026-03-09");
+    assert_eq!(battery["design_capacity_mwh"], 1200);
+    assert_eq!(battery["chemistry"], "Lithium-ion");
+    let voltage = &platform["probes"]["voltage"][0];
+    assert_eq!((&voltage["max_mv"], &voltage["nominal_mv"]), (&json!(13_200), &json!(12_000)));
+    let inlet = &platform["probes"]["temperature"][0];
+    assert_eq!(inlet["min_decicelsius"], -100, "below zero");
+    assert!(inlet["nominal_decicelsius"].is_null(), "the structure ends before it");
+    let fan = &platform["cooling_devices"][0];
+    assert_eq!((&fan["watched_by"], &fan["kind"]), (&json!("Inlet"), &json!("Fan")));
+    assert!(fan["nominal_rpm"].is_null());
+    let management = &platform["management"];
+    assert_eq!(management["devices"][0]["chip"], "National Semiconductor LM75");
+    assert_eq!(management["devices"][0]["address"], "0x48");
+    let watch = &management["components"][0];
+    assert_eq!((&watch["device"], &watch["watches"]), (&json!("board monitor"), &json!("Inlet")));
+    assert_eq!((&watch["upper_critical"], &watch["lower_critical"]), (&json!(800), &Value::Null));
+    assert_eq!(management["remote_access"][0]["enabled"], json!(["Inbound connection enabled"]));
+    assert_eq!(management["host_interfaces"][0]["protocols"], json!(["Redfish over IP"]));
+    let security = &platform["security"];
+    assert_eq!(security["power_on_password"], "Enabled");
+    assert_eq!(security["keyboard_password"], "Not Implemented");
+    assert_eq!(security["administrator_password"], "Disabled");
+    assert!(security["front_panel_reset"].is_null(), "3 says that it is not known");
+    assert_eq!(security["watchdog_reset"], true);
+    assert_eq!(security["boot_after_reset"], "Operating system");
+}
+
+#[test]
+fn the_makers_own_structures_are_kept_by_number_with_their_strings() {
+    let report = with_table([
+        StructureBuilder::new(0xD7, 0x77).byte(1).strings("Secret Sauce 4", &["\u{20}".into()]),
+        StructureBuilder::new(0x50, 0x78).byte(0),
+    ]);
+    let others = &report["inventory"]["platform"]["other_structures"];
+    assert_eq!(others[0]["number"], 0xD7);
+    assert_eq!((&others[0]["handle"], &others[0]["name"]), (&json!("0x0077"), &Value::Null));
+    assert_eq!(others[0]["strings"][0]["text"], "Secret Sauce 4");
+    assert!(others[0]["strings"][1]["text"].is_null(), "blank");
+    assert_eq!(others[1]["number"], 0x50);
+}
+
+fn device(handle: u16, locator: &str, mib: u16) -> StructureBuilder {
+    StructureBuilder::new(17, handle)
+        .word(0x1000)
+        .word(0xFFFE)
+        .word(72)
+        .word(64)
+        .word(mib)
+        .bytes(&[9, 0])
+        .text(locator)
+        .byte(0)
+        .byte(0x1A)
+        .word(0x0080)
+        .word(3200)
+}
+
+fn array(capacity_kib: u32, slots: u16) -> StructureBuilder {
+    StructureBuilder::new(16, 0x1000).bytes(&[3, 3, 6]).dword(capacity_kib).word(0xFFFE).word(slots)
+}
+
+#[test]
+fn channels_capacity_free_slots_and_the_largest_module() {
+    let report = with_table([
+        array(64 << 20, 4),
+        device(0x11, "A1", 16384).bytes(&[0, 0, 0, 0]),
+        device(0x12, "A2", 0).bytes(&[0, 0, 0, 0]),
+        device(0x13, "B1", 16384).bytes(&[0, 0, 0, 0]),
+        device(0x14, "B2", 0).bytes(&[0, 0, 0, 0]),
+        StructureBuilder::new(37, 0x25).bytes(&[3, 4, 2, 1]).word(0x11).byte(1).word(0x12),
+    ]);
+    let memory = &report["inventory"]["memory"];
+    assert_eq!(memory["maximum_capacity_bytes"], 64u64 << 30);
+    assert_eq!(memory["free_slots"], 2);
+    assert_eq!(memory["arrays"][0]["largest_module_bytes"], 16u64 << 30);
+    assert_eq!(memory["arrays"][0]["free_slots"], 2);
+    assert_eq!(memory["channels"][0]["slots"], json!(["A1", "A2"]));
+    assert_eq!(memory["slots"][1]["channel"], 1);
+    assert!(memory["slots"][2]["channel"].is_null());
+    assert_eq!(memory["slots"][0]["array"], 1);
+    assert_eq!(memory["modules"][0]["check_bits"], 8);
+    assert_eq!(memory["modules"][0]["detail"], json!(["Synchronous"]));
+}
+
+#[test]
+fn a_capacity_that_what_is_installed_contradicts_gives_no_largest_module() {
+    let folder = demo_with("gannet-before", |tree| {
+        tree.file(DMI, table([array(16 << 20, 4), device(0x11, "A1", 16384)]));
+    });
+    let (why, hint) = gap(&look(folder.path()), "/inventory/memory/arrays/0/largest_module_bytes");
+    assert_eq!(why, "invalid");
+    assert!(hint.contains("larger module is installed"));
+}
+
+/// Makers' numbers: two bytes of JEP-106, each with a parity bit at the top.
+#[rstest]
+#[case::by_id("", 0x2C80, "Micron Technology")]
+#[case::by_text("80AD000080AD", 0, "SK Hynix")]
+#[case::by_prefixed_text("0x80CE", 0, "Samsung")]
+#[case::the_id_is_surer("80AD", 0x2C80, "Micron Technology")]
+#[case::a_name_is_no_number("Lapwing Memory", 0, "")]
+#[case::not_in_the_list("", 0x7E7F, "")]
+fn makers_by_their_jedec_number(#[case] text: &str, #[case] id: u16, #[case] name: &str) {
+    let report = with_table([
+        array(64 << 20, 1),
+        device(0x11, "A1", 1024)
+            .text(text)
+            .bytes(&[0, 0, 0, 2])
+            .dword(0)
+            .word(3200)
+            .word(1200)
+            .word(1200)
+            .word(1200)
+            .byte(3)
+            .word(8)
+            .byte(0)
+            .word(id)
+            .word(0)
+            .word(0)
+            .word(0)
+            .qword(0)
+            .qword(1 << 30)
+            .qword(u64::MAX),
+    ]);
+    let module = &report["inventory"]["memory"]["modules"][0];
+    assert_eq!(module["manufacturer_by_id"].as_str().unwrap_or_default(), name);
+    assert_eq!(module["technology"], "DRAM");
+    assert_eq!(module["modes"], json!(["Volatile memory"]));
+    assert_eq!(module["volatile_bytes"], 1u64 << 30);
+    assert!(module["cache_bytes"].is_null());
+}
+
+#[test]
+fn the_old_structures_serve_where_there_are_no_others() {
+    let report = with_table([
+        StructureBuilder::new(6, 1).text("J1").bytes(&[0, 60, 0x00, 0x05, 0x08, 0x08, 0]),
+        StructureBuilder::new(6, 2).text("J2").bytes(&[0, 60, 0x00, 0x05, 0x7F, 0x7F, 0]),
+        StructureBuilder::new(6, 3).text("J3").bytes(&[0, 60, 0x00, 0x05, 0x7E, 0x7E, 0]),
+    ]);
+    let memory = &report["inventory"]["memory"];
+    let states: Vec<&Value> =
+        memory["slots"].as_array().unwrap().iter().map(|slot| &slot["state"]).collect();
+    assert_eq!(states, ["filled", "empty", "disabled"]);
+    assert_eq!(memory["modules"].as_array().unwrap().len(), 2);
+    assert_eq!(memory["modules"][0]["size_bytes"], 256 << 20);
+    assert_eq!(memory["modules"][0]["detail"], json!(["DIMM", "SDRAM"]));
+}
+
+#[rstest]
+#[case::usual(132_120_576, "expected")]
+#[case::much_is_missing(67_108_864, "more-than-expected")]
+#[case::more_than_there_is(268_435_456, "less-than-nothing")]
+fn what_the_kernel_does_not_manage(#[case] managed_kib: u64, #[case] is: &str) {
+    let report = changed(|tree| tree.line("proc/meminfo", format!("MemTotal: {managed_kib} kB")));
+    let readings = &report["readings"]["memory"];
+    assert_eq!(readings["unmanaged_is"], is);
+    let installed = 128u64 << 30;
+    match installed.checked_sub(managed_kib * 1024) {
+        Some(rest) => assert_eq!(readings["unmanaged_bytes"], rest),
+        None => assert!(readings["unmanaged_bytes"].is_null()),
+    }
+}
+
+#[test]
+fn nodes_blocks_and_huge_pages() {
+    let report = changed(|tree| {
+        tree.line("sys/devices/system/memory/memory2/state", "offline");
+        tree.line("sys/devices/system/node/node10/cpulist", "");
+        tree.line("sys/devices/system/node/node10/distance", "40 40 10");
+        tree.line("sys/kernel/mm/hugepages/hugepages-1048576kB/nr_hugepages", 4);
+    });
+    let memory = &report["inventory"]["memory"];
+    assert_eq!(memory["blocks"]["offline"], 1);
+    assert_eq!(memory["blocks"]["online_bytes"], 63u64 * (2 << 30));
+    let nodes = memory["numa_nodes"].as_array().unwrap();
+    let numbers: Vec<&Value> = nodes.iter().map(|node| &node["number"]).collect();
+    assert_eq!(numbers, [0, 1, 10], "by number, not by name");
+    assert_eq!(nodes[0]["online_bytes"], 31u64 * (2 << 30), "an offline block is not counted");
+    assert_eq!(nodes[2]["cpus"], json!([]), "a node of memory alone has no CPU; that is known");
+    assert_eq!(memory["hugepages"][1]["page_bytes"], 1 << 30);
+    assert_eq!(memory["hugepages"][1]["pages"], 4);
+}
+
+#[test]
+fn persistent_memory_cxl_and_compressed_swap() {
+    let report = changed(|tree| {
+        let nd = "sys/bus/nd/devices";
+        tree.line(format!("{nd}/region0/size"), 1 << 30);
+        tree.line(format!("{nd}/region0/devtype"), "nd_pmem");
+        tree.line(format!("{nd}/region0/numa_node"), -1);
+        tree.line(format!("{nd}/namespace0.0/mode"), "fsdax");
+        tree.line(format!("{nd}/namespace0.0/uuid"), "0a6d1c70-3b52-4d6e-9c55-1f0e000000aa");
+        tree.line(format!("{nd}/ndbus0/provider"), "ACPI.NFIT");
+        let cxl = "sys/bus/cxl/devices/mem0";
+        tree.line(format!("{cxl}/serial"), "0x00a1b2c3d4e50077");
+        tree.line(format!("{cxl}/ram/size"), "0x400000000");
+        tree.line(format!("{cxl}/numa_node"), 1);
+        tree.line("sys/block/zram0/disksize", 8u64 << 30);
+        tree.line("sys/block/zram0/comp_algorithm", "lzo-rle lz4 [zstd]");
+        tree.line("sys/block/zram0/mm_stat", "4096 77 12288 1048576 12288 0 0 0");
+        tree.line("sys/module/zswap/parameters/enabled", "Y");
+    });
+    let memory = &report["inventory"]["memory"];
+    let persistent = memory["persistent"].as_array().unwrap();
+    assert_eq!(persistent.len(), 2, "a bus is no memory");
+    let region = persistent.iter().find(|part| part["name"] == "region0").unwrap();
+    assert_eq!((&region["size_bytes"], &region["numa_node"]), (&json!(1 << 30), &Value::Null));
+    let namespace = persistent.iter().find(|part| part["name"] == "namespace0.0").unwrap();
+    assert_eq!(namespace["mode"], "fsdax");
+    assert_eq!(memory["cxl"][0]["volatile_bytes"], 16u64 << 30);
+    assert_eq!(memory["cxl"][0]["serial"], "0x00a1b2c3d4e50077");
+    assert_eq!(memory["compressed_swap"]["zram"][0]["compressor"], "zstd");
+    assert_eq!(memory["compressed_swap"]["zram"][0]["limit_bytes"], 1 << 20);
+    assert_eq!(memory["compressed_swap"]["zswap_enabled"], true);
+}
+
+#[test]
+fn counted_errors_are_matched_to_slots_by_label_alone() {
+    let mc = "sys/devices/system/edac/mc/mc0";
+    let report = changed(|tree| {
+        tree.line(format!("{mc}/dimm2/dimm_label"), "CPU_SrcID#0_MC#0_Chan#0_DIMM#0");
+        tree.line(format!("{mc}/dimm2/dimm_ue_count"), 2);
+        tree.line(format!("{mc}/ce_noinfo_count"), 7);
+    });
+    let counts = report["readings"]["memory"]["ecc_counts"].as_array().unwrap();
+    let of = |module: Value| {
+        counts.iter().find(|one| one["controller"] == "mc0" && one["module"] == module).unwrap()
+    };
+    assert_eq!(
+        (&of(json!("dimm0"))["slot"], &of(json!("dimm0"))["corrected"]),
+        (&json!("A1"), &json!(3))
+    );
+    assert_eq!(of(json!("dimm2"))["uncorrected"], 2);
+    assert!(of(json!("dimm2"))["slot"].is_null(), "no slot has that label");
+    assert_eq!(of(Value::Null)["corrected"], 7, "errors that could not be located");
+    let controller = &report["inventory"]["memory"]["ecc_controllers"][0];
+    assert_eq!(controller["modes"], json!(["S4ECD4ED"]));
+}
+
+#[test]
+fn a_device_tree_gives_the_memory_of_a_board_without_modules() {
+    let report = of_report(&look(recorded("arm-board").path()));
+    assert_eq!(report["inventory"]["memory"]["device_tree_bytes"], 1 << 30);
+    assert_eq!(report["readings"]["memory"]["unmanaged_is"], "expected");
+    assert_eq!(report["inventory"]["platform"]["firmware_tables"]["source"], "device-tree");
+}
+
+#[test]
+fn boot_parameters_are_taken_apart_and_what_may_be_private_is_set_apart() {
+    let report = changed(|tree| {
+        tree.line(
+            "proc/cmdline",
+            "console=tty0 root=PARTUUID=0a6d1c70-02 console=ttyS0,115200 ip=192.0.2.7::192.0.2.1 \
+             ro hugepages=64 -- single",
+        );
+    });
+    let parameters = report["inventory"]["firmware"]["boot_parameters"].as_array().unwrap();
+    let of = |name: &str| parameters.iter().filter(|one| one["name"] == name).collect::<Vec<_>>();
+    assert_eq!(parameters.len(), 6, "what stands behind -- is for the first process");
+    let consoles: Vec<&Value> = of("console").iter().map(|one| &one["value"]).collect();
+    assert_eq!(consoles, ["tty0", "ttyS0,115200"], "in their order, none lost");
+    assert_eq!(of("root")[0]["uuid"], "0a6d1c70-02");
+    assert_eq!(of("ip")[0]["private_value"], "192.0.2.7::192.0.2.1");
+    assert!(of("ip")[0]["value"].is_null());
+    assert!(of("ro")[0]["value"].is_null());
+}
+
+#[test]
+fn firmware_says_its_languages_its_parts_and_what_it_can() {
+    let report = changed(|tree| {
+        tree.file(
+            DMI,
+            table([
+                StructureBuilder::new(0, 0)
+                    .text("Marram Firmware")
+                    .byte(0)
+                    .word(0)
+                    .bytes(&[0, 0xFF])
+                    .qword(1 << 7 | 1 << 11)
+                    .bytes(&[0x01, 0x08, 3, 8, 5, 2])
+                    .word(0x4002),
+                StructureBuilder::new(13, 1)
+                    .bytes(&[2, 1])
+                    .bytes(&[0; 15])
+                    .byte(2)
+                    .strings("enGB", &["isIS".into()]),
+                StructureBuilder::new(45, 2)
+                    .text("Controller")
+                    .text("1.7")
+                    .bytes(&[0, 0, 0, 0, 0, 0])
+                    .qword(4 << 20)
+                    .word(3)
+                    .bytes(&[4, 0]),
+            ]),
+        );
+        tree.line("sys/class/tpm/tpm0/tpm_version_major", 2);
+        tree.line("sys/class/tpm/tpm0/device/description", "TPM 2.0 Device");
+        tree.file("proc/cpuinfo", "processor: 0\nmicrocode: 0x1\n\nprocessor: 1\nmicrocode: 0x2\n");
+    });
+    let firmware = &report["inventory"]["firmware"];
+    assert_eq!(firmware["rom_size_bytes"], 2u64 << 30, "the extended field, in GiB");
+    assert_eq!(firmware["controller_release"], "5.2");
+    let can = firmware["characteristics"].as_array().unwrap();
+    assert_eq!(can.len(), 4);
+    assert!(can.contains(&json!("UEFI Specification is supported")));
+    assert_eq!(
+        (&firmware["language"], &firmware["languages"]),
+        (&json!("isIS"), &json!(["enGB", "isIS"]))
+    );
+    let item = &firmware["inventory"][0];
+    assert_eq!((&item["image_bytes"], &item["state"]), (&json!(4 << 20), &json!("Enabled")));
+    assert_eq!(item["characteristics"], json!(["Updatable", "Write-Protected"]));
+    assert_eq!(firmware["tpms"][0]["major_version"], 2);
+    assert_eq!(firmware["microcode"], json!(["0x1", "0x2"]), "CPUs that differ are both told");
+}
+
+#[test]
+fn a_processor_without_microcode_in_cpuinfo_is_asked_for_it_one_by_one() {
+    let report = changed(|tree| {
+        tree.file("proc/cpuinfo", "processor: 0\n");
+        tree.line("sys/devices/system/cpu/cpu0/microcode/version", "0x77");
+    });
+    assert_eq!(report["inventory"]["firmware"]["microcode"], json!(["0x77"]));
+}
+
+#[test]
+fn the_same_machine_has_the_same_inventory_whatever_moves_by_itself() {
+    let report = look(demo("gannet-before").path());
+    let moved = demo_with("gannet-before", |tree| {
+        tree.line("proc/meminfo", "MemTotal: 131000000 kB\nMemFree: 5 kB");
+        tree.line("sys/devices/system/edac/mc/mc0/dimm0/dimm_ce_count", 99);
+        tree.line("sys/kernel/mm/hugepages/hugepages-2048kB/free_hugepages", 1);
+    });
+    assert_eq!(look(moved.path()).inventory_digest(), report.inventory_digest());
+}

@@ -1,0 +1,139 @@
+//! The report's JSON: read back whole, valid by its schema, refused with a reason where it is not
+//! what it should be.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    unreachable_pub,
+    missing_docs,
+    reason = "a test stops at the first thing that is not as it should be"
+)]
+
+mod support;
+
+use rstest::rstest;
+use serde_json::{Value, json};
+use support::{RECORDED, demo, look, recorded};
+use tectum_report::{
+    json::{read::ReadError, schema},
+    report::{Note, Report},
+};
+
+#[test]
+fn a_saved_report_is_read_back_whole() {
+    for name in RECORDED {
+        let report = look(recorded(name).path());
+        let text = serde_json::to_vec(&report).unwrap();
+        let again = Report::from_json(&text).unwrap();
+        assert_eq!(again, report, "{name}");
+        assert_eq!(serde_json::to_vec(&again).unwrap(), text, "{name}");
+    }
+}
+
+#[test]
+fn reports_are_valid_by_the_schema() {
+    let schema = schema::report();
+    assert!(jsonschema::meta::is_valid(&schema));
+    let validator = jsonschema::validator_for(&schema).unwrap();
+    for name in RECORDED {
+        let report = support::json(&look(recorded(name).path()));
+        let errors: Vec<String> = validator
+            .iter_errors(&report)
+            .map(|error| format!("{error} at {}", error.instance_path()))
+            .collect();
+        assert!(errors.is_empty(), "{name}: {errors:?}");
+    }
+    let mut wrong = support::json(&look(demo("gannet-before").path()));
+    wrong["inventory"]["cpu"]["threads"] = json!("sixteen");
+    assert!(!validator.is_valid(&wrong));
+}
+
+fn report_json() -> Value {
+    support::json(&look(demo("gannet-before").path()))
+}
+
+fn read(value: &Value) -> Result<Report, ReadError> {
+    Report::from_json(&serde_json::to_vec(value).unwrap())
+}
+
+#[rstest]
+#[case::not_json(b"{\"format\": ", "line 1, column 11: not JSON")]
+#[case::another_json(b"[1, 2]", "not a Tectum report")]
+#[case::another_format(b"{\"format\": \"other\"}", "not a Tectum report")]
+#[case::no_version(b"{\"format\": \"tectum-report\"}", "at /format_version: the report lacks")]
+#[case::newer_major(
+    b"{\"format\": \"tectum-report\", \"format_version\": \"2.0\"}",
+    "format_version is 2.0, and this Tectum reads 1.x"
+)]
+#[case::deep(&[b'['; 5000], "not JSON")]
+fn what_is_no_report_is_refused_with_the_reason(#[case] text: &[u8], #[case] said: &str) {
+    let error = Report::from_json(text).unwrap_err().to_string();
+    assert!(error.contains(said), "{error}");
+}
+
+#[test]
+fn a_part_that_is_missing_or_of_another_form_is_named() {
+    let mut report = report_json();
+    report["inventory"]["cpu"]["threads"] = json!("sixteen");
+    let error = read(&report).unwrap_err().to_string();
+    assert_eq!(
+        error,
+        "at /inventory/cpu/threads: expected an integer from 0 up, found the string \"sixteen\""
+    );
+    let mut report = report_json();
+    report.as_object_mut().unwrap().remove("inventory");
+    assert_eq!(read(&report).unwrap_err().to_string(), "at /inventory: the report lacks this part");
+    let mut report = report_json();
+    report["storage"] = json!(7);
+    report["inventory"]["storage"]["disks"] = json!(7);
+    assert!(read(&report).unwrap_err().to_string().contains("at /inventory/storage/disks"));
+}
+
+#[test]
+fn a_newer_minor_version_is_read_but_for_its_news() {
+    let mut report = report_json();
+    report["format_version"] = json!("1.9");
+    report["inventory"]["cpu"]["flavour"] = json!("salt");
+    let read = read(&report).unwrap();
+    assert_eq!(read.notes.len(), 1);
+    let passed_over = vec!["/inventory/cpu/flavour".to_owned()];
+    assert_eq!(read.notes[0], Note::NewerFormat { version: "1.9".to_owned(), passed_over });
+}
+
+#[test]
+fn a_field_that_an_older_report_lacks_is_a_gap() {
+    let mut report = report_json();
+    report["inventory"]["cpu"].as_object_mut().unwrap().remove("threads");
+    let read = read(&report).unwrap();
+    let gaps = read.gaps();
+    let (_, gap) = gaps.iter().find(|(at, _)| at == "/inventory/cpu/threads").unwrap();
+    assert!(gap.hint.as_ref().unwrap().to_string().contains("older"));
+}
+
+#[test]
+fn the_digest_is_of_the_inventory_alone() {
+    let mut report = look(demo("gannet-before").path());
+    let digest = report.inventory_digest();
+    assert!(digest.starts_with("sha256:") && digest.len() == 71);
+    report.readings = Default::default();
+    report.taken.elapsed_ms += 1;
+    assert_eq!(report.inventory_digest(), digest);
+    let other = look(demo("gannet-after").path());
+    assert_ne!(other.inventory_digest(), digest);
+}
+
+/// Canonical JSON writes numbers as IEEE doubles would read them, which must not break the digest
+/// for counts past 2^53.
+#[test]
+fn an_absurdly_large_number_still_has_a_digest() {
+    let folder = support::demo_with("gannet-before", |tree| {
+        let size = "sys/devices/pci0000:00/0000:41:00.0/nvme/nvme0/nvme0n1/size";
+        tree.line(size, u64::MAX / 512);
+    });
+    let large = look(folder.path()).inventory_digest();
+    assert_ne!(large, look(demo("gannet-before").path()).inventory_digest());
+    let empty = "sha256:e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855";
+    assert_ne!(large, empty);
+}

@@ -1,0 +1,153 @@
+//! What the tests of the core share: machines as folders, and surveys of them.
+
+#![allow(dead_code, reason = "each test file uses what it needs")]
+
+use std::{
+    path::{Path, PathBuf},
+    sync::Arc,
+    time::Duration,
+};
+
+use serde_json::Value;
+use tectum_report::report::{Report, Taken};
+use tectum_survey::{
+    source::{Door, Tree},
+    survey::{Event, Plan, Survey, survey},
+};
+use tempfile::TempDir;
+
+/// The recorded machines.
+pub const RECORDED: [&str; 4] = ["rack-2s", "cloud-small", "arm-server", "arm-board"];
+
+/// A machine's folder, which may be shared with other tests: nobody changes it.
+pub struct Folder {
+    path: PathBuf,
+    _own: Option<TempDir>,
+}
+
+impl Folder {
+    pub fn path(&self) -> &Path {
+        &self.path
+    }
+}
+
+impl From<TempDir> for Folder {
+    fn from(own: TempDir) -> Self {
+        Self { path: own.path().to_owned(), _own: Some(own) }
+    }
+}
+
+/// A recorded machine, unpacked: once, for all tests, beside what they are compiled to.
+pub fn recorded(name: &str) -> Folder {
+    let archive = archive_of(name);
+    let length = std::fs::metadata(&archive).unwrap().len();
+    let shared = Path::new(env!("CARGO_TARGET_TMPDIR")).join(format!("{name}-{length}"));
+    if !shared.is_dir() {
+        let mut unpacked = tempfile::tempdir_in(env!("CARGO_TARGET_TMPDIR")).unwrap();
+        unpack(&archive, unpacked.path());
+        // Another test may have been faster; then its folder is as good as this one.
+        if std::fs::rename(unpacked.path(), &shared).is_ok() {
+            unpacked.disable_cleanup(true);
+        }
+    }
+    Folder { path: shared, _own: None }
+}
+
+/// A recorded machine, unpacked for one test that changes it.
+pub fn recorded_to_change(name: &str) -> TempDir {
+    let folder = tempfile::tempdir().unwrap();
+    unpack(&archive_of(name), folder.path());
+    folder
+}
+
+fn archive_of(name: &str) -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("tests/machines/{name}.tar.zst"))
+}
+
+fn unpack(archive: &Path, folder: &Path) {
+    let file = std::fs::File::open(archive).unwrap();
+    let mut archive = tar::Archive::new(zstd::Decoder::new(file).unwrap());
+    archive.set_preserve_mtime(false);
+    archive.unpack(folder).unwrap();
+}
+
+/// What a recorded machine was built from.
+pub fn truth(name: &str) -> Value {
+    let path =
+        Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("tests/machines/{name}.truth.json"));
+    serde_json::from_slice(&std::fs::read(path).unwrap()).unwrap()
+}
+
+/// A demo machine, written out.
+pub fn demo(name: &str) -> TempDir {
+    let folder = tempfile::tempdir().unwrap();
+    let machine = tectum_demo::Shipped::named(name).unwrap().machine().unwrap();
+    tectum_demo::Tree::of(&machine).write(folder.path()).unwrap();
+    folder
+}
+
+/// A demo machine whose tree was changed by hand.
+pub fn demo_with(name: &str, change: impl FnOnce(&mut tectum_demo::Tree)) -> TempDir {
+    let folder = tempfile::tempdir().unwrap();
+    let machine = tectum_demo::Shipped::named(name).unwrap().machine().unwrap();
+    let mut tree = tectum_demo::Tree::of(&machine);
+    change(&mut tree);
+    tree.write(folder.path()).unwrap();
+    folder
+}
+
+/// A plan with a short deadline, for tests that meet hung files.
+pub fn hasty() -> Plan {
+    Plan { access_deadline: Duration::from_millis(300), ..Plan::default() }
+}
+
+/// Surveys a folder.
+pub fn look(folder: &Path) -> Report {
+    report(run(folder, &Plan::default(), &mut |_| {}))
+}
+
+/// Surveys a folder by a plan.
+pub fn run(folder: &Path, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Survey {
+    let door: Arc<Door> = Door::new(Tree::folder(folder).unwrap());
+    survey(&door, plan, tell)
+}
+
+/// A survey's report.
+pub fn report(survey: Survey) -> Report {
+    let taken = Taken {
+        at: "2026-11-23T08:00:00Z".parse().unwrap(),
+        tool: "tectum test".to_owned(),
+        subject: "folder".to_owned(),
+        privileged: true,
+        sections: Vec::new(),
+        elapsed_ms: 0,
+    };
+    survey.into_report(taken)
+}
+
+/// A report as JSON.
+pub fn json(report: &Report) -> Value {
+    serde_json::to_value(report).unwrap()
+}
+
+/// Where two JSON values differ, a line each: two whole reports in a message tell nobody anything.
+pub fn differences(one: &Value, other: &Value) -> Vec<String> {
+    fn go(at: &str, one: &Value, other: &Value, found: &mut Vec<String>) {
+        match (one, other) {
+            (Value::Object(a), Value::Object(b)) if a.keys().eq(b.keys()) => {
+                a.iter().for_each(|(key, value)| go(&format!("{at}/{key}"), value, &b[key], found));
+            }
+            (Value::Array(a), Value::Array(b)) if a.len() == b.len() => {
+                a.iter()
+                    .zip(b)
+                    .enumerate()
+                    .for_each(|(index, (a, b))| go(&format!("{at}/{index}"), a, b, found));
+            }
+            _ if one == other => {}
+            _ => found.push(format!("{at}: {one} beside {other}")),
+        }
+    }
+    let mut found = Vec::new();
+    go("", one, other, &mut found);
+    found
+}

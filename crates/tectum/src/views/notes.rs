@@ -1,0 +1,37 @@
+//! Notes of a report, in words.
+
+use tectum_report::report::Note;
+
+/// A note as a sentence.
+pub(crate) fn words(note: &Note) -> String {
+    let passed_over = |all: &[String]| match all {
+        [] => "nothing".to_owned(),
+        some => some.join(", "),
+    };
+    match note {
+        Note::SectionFailed { section, said } => {
+            format!("section {section} failed by a defect of Tectum and is left out: {said}")
+        }
+        Note::SourcesDiffer { at, source, says, other_source, other_says } => format!(
+            "{at}: {source} says {says:?}, {other_source} says {other_says:?}; the first is taken"
+        ),
+        Note::NewerFormat { version, passed_over: all } => format!(
+            "the report's format_version {version} is newer than this Tectum's; passed over: {}",
+            passed_over(all)
+        ),
+        Note::NotKnown { passed_over: all } => {
+            format!("passed over, not known: {}", passed_over(all))
+        }
+        Note::Redacted { kept, raw_texts_left_out } => {
+            let kept = match kept.as_slice() {
+                [] => String::new(),
+                some => format!(", but for {}", some.join(", ")),
+            };
+            format!(
+                "what identifies the machine or its users is replaced by pseudonyms{kept}; \
+                 {raw_texts_left_out} raw texts that hold more than their value are left out"
+            )
+        }
+        Note::Other => "a newer Tectum added a note that this one does not know".to_owned(),
+    }
+}
