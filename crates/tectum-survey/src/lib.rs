@@ -4,12 +4,14 @@
 //!
 //! * [`formats`]: kernel text formats, pure functions;
 //! * [`source`]: the one door to a machine;
+//! * `readers`: what several sections read;
 //! * [`sections`]: from the door to the model of a report, driven by [`survey`].
 //!
 //! The crate prints nothing and reads no arguments or environment.
 
 pub mod extra;
 pub mod formats;
+mod readers;
 pub mod redact;
 pub mod sections;
 pub mod source;

@@ -9,7 +9,7 @@
 use std::{
     collections::VecDeque,
     panic::{AssertUnwindSafe, catch_unwind},
-    path::PathBuf,
+    path::{Path, PathBuf},
     sync::{
         Arc, Mutex, MutexGuard, PoisonError,
         mpsc::{self, RecvTimeoutError, Sender},
@@ -18,11 +18,11 @@ use std::{
     time::{Duration, Instant},
 };
 
-use tectum_report::{Findings, Note, Report, SourceAccess, Taken};
+use tectum_report::{Findings, Note, Report, SourceAccess, Taken, model::OsRates};
 
 use crate::{
-    sections::{Found, IDENTITY, SECTIONS, Section, reads},
-    source::{Access, Confinement, Door, Lease, Operation},
+    sections::{Found, IDENTITY, SECTIONS, Section, rates_between, reads},
+    source::{Access, Confinement, Door, Lease, Operation, Tree, bytes_text},
 };
 
 /// What to survey, and how long to wait.
@@ -39,6 +39,8 @@ pub struct Plan {
     /// Whether the threads that read give up the right to do anything else, where the kernel lets
     /// them.
     pub confine: bool,
+    /// How far apart to look twice at the running machine's counters, to tell rates.
+    pub watch_for: Option<Duration>,
 }
 
 impl Default for Plan {
@@ -49,6 +51,7 @@ impl Default for Plan {
             survey_deadline: Duration::from_secs(60),
             side_by_side: thread::available_parallelism().map_or(1, usize::from).min(4),
             confine: true,
+            watch_for: None,
         }
     }
 }
@@ -168,6 +171,7 @@ struct Busy {
 /// Surveys a machine.
 pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Survey {
     let start = Instant::now();
+    let watch = plan.watch_for.map(Watch::begin);
     let jobs = std::iter::once(&IDENTITY).chain(plan.sections.iter().copied());
     let queue: Queue =
         Arc::new(Mutex::new(jobs.map(|section| Job { section, begun: None }).collect()));
@@ -224,7 +228,40 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
             }
         }
     }
+    if let (Some(watch), Some(os)) = (watch, &mut findings.readings.os) {
+        os.rates = Some(watch.end());
+    }
     Survey { findings, failures, accesses: door.log(), timings, elapsed: start.elapsed() }
+}
+
+/// Two looks at the running machine's counters.
+struct Watch {
+    begun: Instant,
+    time: Duration,
+    before: String,
+}
+
+impl Watch {
+    fn begin(time: Duration) -> Self {
+        let before = counters();
+        Self { begun: Instant::now(), time, before }
+    }
+
+    /// Waits until the time is over, and tells what rose how fast.
+    fn end(self) -> OsRates {
+        thread::sleep(self.time.saturating_sub(self.begun.elapsed()));
+        rates_between(&self.before, &counters(), self.begun.elapsed())
+    }
+}
+
+/// The counters now: a door remembers its first answer, so each look has its own. Where they cannot
+/// be read, every rate says so.
+fn counters() -> String {
+    const MOST: usize = 4 << 20;
+    let read = Tree::live()
+        .ok()
+        .and_then(|tree| Door::new(tree).lease().read(Path::new("/proc/stat"), MOST).ok());
+    read.map(|content| bytes_text(&content.bytes).into_owned()).unwrap_or_default()
 }
 
 /// The threads that read sections.

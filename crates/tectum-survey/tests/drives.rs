@@ -72,7 +72,10 @@ fn a_serial_attached_drive_tells_its_link_its_bay_and_who_it_is() {
     let drive = disk(&report, "sdx");
     assert_eq!(drive["kind"], "scsi");
     assert_eq!(drive["scsi_address"], "9:0:7:0");
-    assert_eq!((&drive["link"], &drive["link_at_best"]), (&json!("6.0 Gbit"), &json!("12.0 Gbit")));
+    assert_eq!(
+        (&drive["link_speed_mbps"], &drive["max_link_speed_mbps"], &drive["link_lanes"]),
+        (&json!(6000), &json!(12_000), &json!(1))
+    );
     assert_eq!((&drive["bay"], &drive["enclosure"]), (&json!("7"), &json!("0x500a1b2c3d4e5f00")));
     assert_eq!(drive["wwn"], "naa.5000a1b2c3d4e5f6", "from the page, where the kernel has no wwid");
     assert_eq!(drive["provisioning"], "thin");
@@ -115,7 +118,10 @@ fn areas_of_a_card_are_told_with_it_and_counted_nowhere_else() {
     let disks = report["inventory"]["storage"]["disks"].as_array().unwrap();
     let cards: Vec<_> = disks.iter().filter(|disk| disk["kind"] == "mmc").collect();
     assert_eq!(cards.len(), 1);
-    assert_eq!((&cards[0]["maker_id"], &cards[0]["made"]), (&json!("0x000070"), &json!("03/2024")));
+    assert_eq!(
+        (&cards[0]["maker_id"], &cards[0]["manufacture_date"]),
+        (&json!("0x000070"), &json!("2024-03"))
+    );
     assert_eq!(cards[0]["partitions"], json!([]));
     let names: Vec<_> =
         cards[0]["boot_areas"].as_array().unwrap().iter().map(|a| &a["name"]).collect();
@@ -210,7 +216,7 @@ fn what_device_mapper_made_is_told_apart(
         }
     });
     let volume = named(&report["inventory"]["storage"]["volumes"], "dm-30");
-    assert_eq!((&volume["kind"], volume["form"].as_str()), (&json!(kind), form));
+    assert_eq!((&volume["kind"], volume["format"].as_str()), (&json!(kind), form));
 }
 
 #[test]

@@ -89,8 +89,7 @@ fn complete(report: &Report, machine: &str) {
 /// Texts that an owner chose, and a maker's for one part alone, stand in the raw text as they are;
 /// what is derived (sizes times a unit, names for codes, sums) has raw text at least.
 fn holds(at: &str, fact: &dyn AnyFact) {
-    let raws: Vec<&str> =
-        fact.evidence().iter().filter_map(|piece| piece.raw.as_deref()).collect();
+    let raws: Vec<&str> = fact.evidence().iter().filter_map(|piece| piece.raw.as_deref()).collect();
     let text = fact.text().unwrap();
     // An empty list follows from what does not stand in the source.
     if text.is_empty() {
@@ -109,6 +108,8 @@ fn holds(at: &str, fact: &dyn AnyFact) {
         };
         for value in texts {
             let found = raws.iter().any(|raw| {
+                // As mountinfo and udev write a blank.
+                let raw = &raw.replace("\\040", " ").replace("\\x20", " ");
                 // Evidence keeps the beginning of what is long.
                 raw.len() >= RAW_LIMIT || fold(raw).contains(&fold(&value))
             });

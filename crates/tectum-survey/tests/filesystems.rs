@@ -167,15 +167,15 @@ const MOUNTS: &str = "21 1 8:1 / / rw - ext4 /dev/a rw\n\
 #[test]
 fn swap_is_recognised_by_whatever_it_is_declared_by() {
     let report = of_report(&look(recorded("rack-2s").path()));
-    let declared = list(&report["inventory"]["filesystems"]["declared"]);
-    let swap = declared.iter().find(|one| one["kind"] == "swap").unwrap();
+    let declared = list(&report["inventory"]["filesystems"]["fstab_entries"]);
+    let swap = declared.iter().find(|one| one["filesystem"] == "swap").unwrap();
     assert_eq!((&swap["state"], swap["uuid"].is_string()), (&json!("mounted"), true));
     let report = changed(|tree| {
         tree.file("proc/swaps", "Filename Type\n/dev/dm-1 partition 1024 0 3\n");
         tree.line("sys/class/block/dm-1/dm/name", "reef-swap");
         tree.file("etc/fstab", "/dev/mapper/reef-swap none swap sw 0 0\n");
     });
-    assert_eq!(report["inventory"]["filesystems"]["declared"][0]["state"], "mounted");
+    assert_eq!(report["inventory"]["filesystems"]["fstab_entries"][0]["state"], "mounted");
 }
 
 #[test]
@@ -221,15 +221,15 @@ fn what_fstab_declares_beside_what_is_mounted() {
         );
     });
     let filesystems = &report["inventory"]["filesystems"];
-    let state = |source: &str| &named(&filesystems["declared"], "source", source)["state"];
-    assert_eq!(list(&filesystems["declared"])[5]["other_source"], "//tide/y");
+    let state = |source: &str| &named(&filesystems["fstab_entries"], "source", source)["state"];
+    assert_eq!(list(&filesystems["fstab_entries"])[5]["other_source"], "//tide/y");
     assert_eq!(state("/dev/a"), "mounted");
     assert_eq!(state("/dev/x"), "not-mounted");
     assert_eq!(state("/dev/y"), "not-mounted-on-request-only");
     assert_eq!((state("/dev/s"), state("/dev/t")), (&json!("mounted"), &json!("not-mounted")));
     assert!(!report.to_string().contains("hush"));
-    assert_eq!(named(&filesystems["mounts"], "mount_point", "/")["declared"], true);
-    assert_eq!(named(&filesystems["mounts"], "mount_point", "/home")["declared"], false);
+    assert_eq!(named(&filesystems["mounts"], "mount_point", "/")["in_fstab"], true);
+    assert_eq!(named(&filesystems["mounts"], "mount_point", "/home")["in_fstab"], false);
     let swap = &filesystems["swap_spaces"][0];
     assert_eq!((&swap["size_bytes"], &swap["priority"]), (&json!(1 << 20), &json!(-2)));
     assert_eq!(report["readings"]["filesystems"]["swap"][0]["used_bytes"], 12288);
@@ -295,8 +295,9 @@ fn partitions_are_as_they_were_made() {
     assert_eq!((&nvme["transport"], &nvme["write_cache"]), (&json!("pcie"), &json!("write back")));
     let sata = named(disks, "name", "sda");
     assert_eq!((&sata["scheduler"], &sata["queue_depth"]), (&json!("mq-deadline"), &json!(32)));
-    assert_eq!((&nvme["link"], &sata["link"]), (&json!("2.5 GT/s PCIe x1"), &json!("1.5 Gbps")));
-    assert!(sata["link_at_best"].is_null(), "the kernel writes <unknown>");
+    assert_eq!((&nvme["link_speed_mts"], &nvme["link_lanes"]), (&json!(2500), &json!(1)));
+    assert_eq!(sata["link_speed_mbps"], 1500);
+    assert!(sata["max_link_speed_mbps"].is_null(), "the kernel writes <unknown>");
     assert_eq!(sata["rotation_rpm"], 0, "nothing turns");
     assert_eq!(named(disks, "name", "sdc")["rotation_rpm"], 10_000);
     let readings = &report["readings"]["storage"]["disks"];
@@ -356,5 +357,9 @@ fn how_full_a_recorded_machine_was(#[case] name: &str) {
     // Each is on a device of its own in these machines.
     assert_eq!(report["readings"]["filesystems"]["total_bytes"], local);
     let pseudo_mounts = list(&report["readings"]["filesystems"]["pseudo_mounts"]);
-    assert!(pseudo_mounts.iter().any(|one| one["kind"] == "proc" && one["mount_point"] == "/proc"));
+    assert!(
+        pseudo_mounts
+            .iter()
+            .any(|one| one["filesystem"] == "proc" && one["mount_point"] == "/proc")
+    );
 }

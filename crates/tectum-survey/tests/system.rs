@@ -146,7 +146,7 @@ fn software_sources_of_every_package_manager() {
             ("apk", "http://k.example/main", true),
         ]
     );
-    assert_eq!(all[1]["checked"], true);
+    assert_eq!(all[1]["signatures_checked"], true);
     assert_eq!(
         (&all[3]["file"], &all[3]["line"]),
         (&json!("/etc/yum.repos.d/reef.repo"), &json!(5))
@@ -206,7 +206,7 @@ fn running_state() {
     assert_eq!((&now["load_1_minute_hundredths"], &now["threads"]), (&json!(140), &json!(611)));
     assert_eq!(now["taints"], json!(["proprietary module", "module built out of tree", "bit 40"]));
     assert_eq!(now["oopses"], 2);
-    assert_eq!(now["reboot_required"][0]["says"], "libtide, linux-skerry");
+    assert_eq!(now["reboot_required"][0]["message"], "libtide, linux-skerry");
     let io = now["pressure"].as_array().unwrap();
     let io = io.iter().find(|one| one["resource"] == "io" && one["whose"] == "full").unwrap();
     assert_eq!(

@@ -10,7 +10,7 @@ use tectum_report::{
 };
 use tectum_survey::{
     extra::PatternError,
-    source::{AccessError, ArchiveError, OpenError},
+    source::{ArchiveError, OpenError},
 };
 
 /// An exit status.
@@ -81,9 +81,6 @@ pub(crate) enum Failure {
         "{0} stands still: only the running machine (live) can be watched; leave out --watch-for or --from"
     )]
     StandsStill(String),
-    /// The running machine's counters could not be read.
-    #[error("cannot watch the machine")]
-    Watch(#[from] AccessError),
     /// A path that no report can have.
     #[error(transparent)]
     NoSuchField(#[from] NoSuchField),

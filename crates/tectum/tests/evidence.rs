@@ -161,7 +161,7 @@ fn a_redacted_report_compares_with_another_by_the_same_key() {
         }
     }
     let ran = place.run(&["compare", "a.json", "b.json"]);
-    assert!(ran.out.contains("2 replaced, 1 moved, 1 added, 4 changed"), "{}", ran.out);
+    assert!(ran.out.contains("2 replaced, 1 moved, 1 added, 2 changed"), "{}", ran.out);
     let kept = place.run(&["redact", GANNET, "--out", "-", "--keep", "serial"]);
     assert!(kept.out.contains("MS-F2240-00731"));
     let wrong = place.run(&["redact", GANNET, "--out", "-", "--keep", "serials"]);

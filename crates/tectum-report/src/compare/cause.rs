@@ -121,18 +121,34 @@ fn nearest(index: usize, one: &Found, found: &[Found], causes: &[Option<usize>])
             && found.get(at).is_some_and(|other| !other.derived)
             && causes.get(at).copied().flatten().is_none()
     };
-    let mut best: Option<(usize, usize)> = None;
-    for (at, other) in found.iter().enumerate() {
-        if !told(at) || other.section != one.section {
-            continue;
-        }
-        let Some(theirs) = pointer(other) else { continue };
-        let shared = own.split('/').zip(theirs.split('/')).take_while(|(a, b)| a == b).count();
-        if best.is_none_or(|(most, _)| shared > most) {
-            best = Some((shared, at));
-        }
+    let first = |test: &dyn Fn(&Found) -> bool| {
+        (0..found.len()).find(|at| told(*at) && found.get(*at).is_some_and(test))
+    };
+    let is = |other: &Found, target: &[String]| {
+        target.first().is_some_and(|target| other.own.iter().any(|own| own.first() == Some(target)))
+    };
+    // What it refers to has changed: a mount is as large as its partition.
+    let to = |other: &Found| one.refers.iter().flatten().any(|target| is(other, target));
+    // What lies in it, or what it lies in.
+    let around = |other: &Found| {
+        pointer(other).is_some_and(|theirs| {
+            let below = |inner: &str, outer: &str| {
+                inner.strip_prefix(outer).is_some_and(|rest| rest.starts_with('/'))
+            };
+            below(&theirs, &own) || below(&own, &theirs)
+        })
+    };
+    // What refers to it: a slot is filled because a module moved there.
+    let from =
+        |other: &Found| other.refers.iter().flatten().any(|target| target.first() == Some(&own));
+    if let Some(cause) = first(&to).or_else(|| first(&around)).or_else(|| first(&from)) {
+        return Some(cause);
     }
-    best.map(|(_, at)| at)
+    // What refers to other parts follows from those alone; a sum follows from its section.
+    if one.refers.iter().any(|targets| !targets.is_empty()) {
+        return None;
+    }
+    first(&|other| other.section == one.section)
 }
 
 /// For each change, the one that it is told beneath, itself where it is told by itself. Of a part

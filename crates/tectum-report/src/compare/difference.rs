@@ -174,7 +174,7 @@ impl<'a> Differences<'a> {
         let (mut own, mut follow) = (Vec::new(), Vec::new());
         for index in 0..shape.fields.len() {
             let told_elsewhere = (shape.names.contains(&index) && shape.reference(index).is_none())
-                || shape.order.contains(&index)
+                || shape.incidental.contains(&index)
                 || (moved && shape.place.contains(&index));
             if told_elsewhere {
                 continue;

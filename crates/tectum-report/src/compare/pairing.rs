@@ -478,7 +478,7 @@ fn which(shape: &'static Shape) -> impl Iterator<Item = &'static Identity> {
 fn content(record: &dyn Record) -> Option<String> {
     let shape = record.shape();
     let told: Vec<Value> = (0..shape.fields.len())
-        .filter(|field| !shape.names.contains(field) && !shape.order.contains(field))
+        .filter(|field| !shape.names.contains(field) && !shape.incidental.contains(field))
         .map(|field| fact_at(record, field).and_then(AnyFact::json).unwrap_or(Value::Null))
         .collect();
     serde_json::to_string(&told).ok()

@@ -62,7 +62,7 @@ impl<T> Follow for crate::fact::Fact<T> {
 ///         identity unique [wwn], [model, serial];   // what makes it itself, surest first
 ///         identity kind [vendor_id, device_id];     // what only says of which kind it is
 ///         place [bay];                              // where it sits
-///         order [line];                             // its line or row: never compared
+///         incidental [line];                        // its line or row: never compared
 ///         names [name];                             // the kernel's name of this boot
 ///         called [label];                           // what a person calls it
 ///         refers rests_on -> storage.disks.name | storage.volumes.name;
@@ -84,7 +84,7 @@ macro_rules! record {
             $(identity unique $([$($unique:ident),+ $(,)?]),+;)?
             $(identity kind $([$($sort:ident),+ $(,)?]),+;)?
             $(place [$($place:ident),+];)?
-            $(order [$($order:ident),+];)?
+            $(incidental [$($incidental:ident),+];)?
             $(names [$($names:ident),+];)?
             $(called [$($called:ident),+];)?
             $(refers $refers:ident -> $($($way:ident).+)|+;)*
@@ -160,7 +160,7 @@ macro_rules! record {
                         },)+)?
                     ],
                     place: &[$($($crate::declare::index_of(NAMES, stringify!($place)),)+)?],
-                    order: &[$($($crate::declare::index_of(NAMES, stringify!($order)),)+)?],
+                    incidental: &[$($($crate::declare::index_of(NAMES, stringify!($incidental)),)+)?],
                     names: &[$($($crate::declare::index_of(NAMES, stringify!($names)),)+)?],
                     called: &[$($($crate::declare::index_of(NAMES, stringify!($called)),)+)?],
                     references: &[$($crate::declare::Reference {

@@ -25,8 +25,8 @@ pub struct Shape {
     pub identity: &'static [Identity],
     /// Fields that say where the part sits.
     pub place: &'static [usize],
-    /// Fields that say in which line or row it stands: never compared.
-    pub order: &'static [usize],
+    /// Fields that say nothing by themselves, such as the line it stands in: never compared.
+    pub incidental: &'static [usize],
     /// Fields that hold a name the kernel gave on this boot; a change of them alone is no change.
     pub names: &'static [usize],
     /// Fields by which a person would call the part, beside its name.

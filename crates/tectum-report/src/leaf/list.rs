@@ -21,7 +21,14 @@ impl<T: Leaf> Leaf for Vec<T> {
     }
 
     fn redacted(&self, by: &dyn Redact) -> Self {
-        self.iter().map(|item| item.redacted(by)).collect()
+        let texts = |all: &Self| all.iter().map(Leaf::to_text).collect::<Vec<_>>();
+        let mut new: Self = self.iter().map(|item| item.redacted(by)).collect();
+        // What was told in the order of its texts is told so again: the old order would say
+        // something of the old texts.
+        if texts(self).is_sorted() {
+            new.sort_by_key(Leaf::to_text);
+        }
+        new
     }
 }
 

@@ -24,9 +24,9 @@ pub use quantity::{
     SignedMilliamperes, SignedMillivolts, Watts,
 };
 pub use text::{
-    AssetTag, DeviceName, FilesystemKind, FreeText, HostName, Identifies, InterfaceName, Label,
-    MacAddress, MachineId, MountOption, MountSource, NetworkAddress, ParameterName, PathName,
-    Redact, Serial, Term, Uuid, WorldWideName,
+    AssetTag, CommandLine, DeviceName, FilesystemKind, FreeText, HostName, Identifies,
+    InterfaceName, Label, MacAddress, MachineId, MountOption, MountSource, NetworkAddress,
+    ParameterName, ParameterValue, PathName, Redact, Serial, SuiteName, Term, Uuid, WorldWideName,
 };
 pub use time::{Date, Moment};
 pub use unit::{Scale, Unit, in_large_units};

@@ -74,6 +74,12 @@ kinds! {
     FilesystemKind = "filesystem-kind",
     /// The name of a kernel parameter; those of the kernel are harmless.
     ParameterName = "parameter",
+    /// The value of a kernel parameter; numbers, words of the kernel's and its devices are harmless.
+    ParameterValue = "parameter-value",
+    /// The kernel's command line, word by word.
+    CommandLine = "command-line",
+    /// The word by which a source of software names a part of what it has.
+    SoftwareSuite = "software-suite",
     /// Free text in which a maker or owner may have put anything.
     FreeText = "free-text",
 }
@@ -168,6 +174,12 @@ texts! {
     FilesystemKind, Whose::Owners(Identifies::FilesystemKind);
     /// The name of a kernel parameter.
     ParameterName, Whose::Owners(Identifies::ParameterName);
+    /// The value of a kernel parameter.
+    ParameterValue, Whose::Owners(Identifies::ParameterValue);
+    /// The kernel's command line.
+    CommandLine, Whose::Owners(Identifies::CommandLine);
+    /// The word by which a source of software names a part of what it has: a suite, a component.
+    SuiteName, Whose::Owners(Identifies::SoftwareSuite);
     /// Free text in which a maker or owner may have put anything.
     FreeText, Whose::Owners(Identifies::FreeText);
 }

@@ -8,7 +8,8 @@ record! {
     /// Processors: what the kernel runs on, and what the firmware says of the sockets.
     Cpu "cpu" {
         source "Documentation/admin-guide/cputopology.rst; /proc/cpuinfo";
-        derived [microcode, online, cores, packages, dies, clusters];
+        derived [online, cores, packages, dies, clusters];
+        follows [microcode] from firmware.version;
 
         /// Architecture as the kernel names it (`x86_64`, `aarch64`).
         architecture: Fact<Term>,

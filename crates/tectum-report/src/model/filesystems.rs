@@ -27,8 +27,9 @@ record! {
     Mount "mount" {
         source "proc_pid_mountinfo(5)";
         place [mount_point];
-        order [device];
+        incidental [device];
         refers source -> storage.disks.name | storage.disks.partitions.name | storage.volumes.name | storage.volumes.title | storage.volumes.partitions.name;
+        derived [size_bytes];
 
         /// Where it is mounted.
         mount_point: Fact<PathName>,
@@ -78,7 +79,7 @@ record! {
     FstabEntry "fstab entry" {
         source "fstab(5)";
         place [mount_point];
-        order [line];
+        incidental [line];
         refers source -> storage.disks.name | storage.disks.partitions.name | storage.volumes.name | storage.volumes.title | storage.volumes.partitions.name;
         derived [state];
 

@@ -1,14 +1,14 @@
 use crate::{
     declare::{Parts, record},
     fact::Fact,
-    leaf::{Bytes, Date, FreeText, ParameterName, Term, Uuid, codes},
+    leaf::{Bytes, CommandLine, Date, ParameterName, ParameterValue, Term, codes},
 };
 
 record! {
     /// The platform's firmware.
     Firmware "firmware" {
         source "DSP0134 clause 7.1; UEFI Specification clause 3.3";
-        derived [microcode, kernel_command_line];
+        derived [kernel_command_line];
 
         /// How the kernel was started.
         kind: Fact<FirmwareKind>,
@@ -34,12 +34,10 @@ record! {
         language: Fact<Term>,
         /// The languages it can speak.
         languages: Fact<Vec<Term>>,
-        /// Versions of the processors' microcode, each once.
-        microcode: Fact<Vec<Term>>,
         /// Trusted Platform Modules that the kernel drives.
         tpms: Parts<TpmChip>,
         /// The command line that the kernel was started with.
-        kernel_command_line: Fact<FreeText>,
+        kernel_command_line: Fact<CommandLine>,
         /// The parameters on that command line.
         boot_parameters: Parts<BootParameter>,
         /// The tables that the firmware describes the machine with to the kernel.
@@ -82,12 +80,8 @@ record! {
         number: Fact<u64>,
         /// Its name.
         name: Fact<ParameterName>,
-        /// Its value, where it says nothing of whose machine this is.
-        value: Fact<Term>,
-        /// The UUID that its value names.
-        uuid: Fact<Uuid>,
-        /// Its value, where it may hold an address, a name or a secret.
-        private_value: Fact<FreeText>,
+        /// Its value, if it has one.
+        value: Fact<ParameterValue>,
     }
 }
 

@@ -18,7 +18,7 @@ record! {
     /// A device of another kind.
     Peripheral "peripheral" {
         source "Documentation/driver-api/driver-model/device.rst";
-        place [kind, attached_to, description];
+        place [kind, attached_to, description, given_name];
         names [name];
         refers attached_to -> pci.functions.address | usb.devices.path;
 
@@ -26,8 +26,10 @@ record! {
         kind: Fact<PeripheralKind>,
         /// The kernel's name for it.
         name: Fact<DeviceName>,
-        /// What it calls itself.
-        description: Fact<Label>,
+        /// What its maker or driver calls it.
+        description: Fact<Term>,
+        /// What it calls itself, where its user may have named it: an input device.
+        given_name: Fact<Label>,
         /// The driver.
         driver: Fact<Term>,
         /// Where it is attached: a PCI function, a USB device, a platform device.

@@ -6,6 +6,7 @@
 //! the same pseudonym, so redacted reports compare as the originals do.
 
 pub mod address;
+mod command_line;
 mod mount;
 mod name;
 mod path;
@@ -79,7 +80,9 @@ impl Pseudonyms {
             Identifies::MountSource => mount::source(self, text),
             Identifies::MountOption => mount::option(self, text),
             Identifies::FilesystemKind => mount::filesystem(self, text),
-            Identifies::ParameterName => name::parameter(self, text),
+            Identifies::ParameterName => command_line::parameter(self, text),
+            Identifies::ParameterValue => command_line::value(self, text),
+            Identifies::CommandLine => command_line::line(self, text),
             _ => pseudonym(&self.key, kind, text),
         }
     }
@@ -277,8 +280,12 @@ impl Pseudonyms {
                 )
                 .chain(fact.evidence().iter().map(|piece| piece.source.to_string()));
             for text in texts {
-                let makers = fact.leaf_shape().whose == Whose::Makers;
-                if !makers && search.is_match(&text.to_ascii_lowercase()) {
+                let kept = match fact.leaf_shape().whose {
+                    Whose::Makers => true,
+                    Whose::Owners(kind) => !self.replaces(kind),
+                    Whose::Nobodys => false,
+                };
+                if !kept && search.is_match(&text.to_ascii_lowercase()) {
                     found.get_or_insert_with(|| format!("at {}", at.as_str()));
                 }
             }

@@ -84,7 +84,7 @@ const MORE_FILESYSTEMS: [&str; 10] = [
 ];
 
 /// Options that say by themselves what they are.
-const OPTIONS: [&str; 94] = [
+const OPTIONS: [&str; 99] = [
     "acl",
     "async",
     "atime",
@@ -171,6 +171,11 @@ const OPTIONS: [&str; 94] = [
     "vers",
     "wsize",
     "x-systemd.automount",
+    "codepage",
+    "shortname",
+    "utf8",
+    "flush",
+    "nocase",
     "xattr",
     "grpquota",
     "prjquota",

@@ -1,4 +1,4 @@
-//! Names of devices, network interfaces and kernel parameters: those that the kernel or a rule makes
+//! Names of devices and network interfaces: those that the kernel or a rule makes
 //! identify nothing and stay; those that an owner chose are replaced.
 
 use std::sync::LazyLock;
@@ -42,106 +42,6 @@ static INTERFACE: LazyLock<Option<Regex>> = LazyLock::new(|| {
     .ok()
 });
 
-/// Parameters of the kernel's command line that say by their names what they are.
-const PARAMETERS: [&str; 96] = [
-    "BOOT_IMAGE",
-    "acpi",
-    "amd_iommu",
-    "amd_pstate",
-    "apparmor",
-    "audit",
-    "autologin",
-    "boot",
-    "cgroup_disable",
-    "cgroup_enable",
-    "cma",
-    "clocksource",
-    "console",
-    "crashkernel",
-    "debug",
-    "default_hugepagesz",
-    "efi",
-    "earlycon",
-    "earlyprintk",
-    "edd",
-    "elevator",
-    "fsck.mode",
-    "fsck.repair",
-    "hugepages",
-    "hugepagesz",
-    "idle",
-    "init",
-    "initcall_debug",
-    "initrd",
-    "intel_idle.max_cstate",
-    "intel_iommu",
-    "intel_pstate",
-    "iommu",
-    "ip",
-    "ipv6.disable",
-    "isolcpus",
-    "kaslr",
-    "kvm-intel.nested",
-    "kvm.nested",
-    "lockdown",
-    "loglevel",
-    "lsm",
-    "maxcpus",
-    "mce",
-    "mem",
-    "memmap",
-    "mitigations",
-    "module.sig_enforce",
-    "modprobe.blacklist",
-    "net.ifnames",
-    "biosdevname",
-    "nmi_watchdog",
-    "no_timer_check",
-    "nohz",
-    "nohz_full",
-    "nokaslr",
-    "nomodeset",
-    "noresume",
-    "nosmt",
-    "nosplash",
-    "nowatchdog",
-    "nr_cpus",
-    "numa",
-    "numa_balancing",
-    "nvme_core.default_ps_max_latency_us",
-    "page_alloc.shuffle",
-    "panic",
-    "pci",
-    "pcie_aspm",
-    "preempt",
-    "printk.time",
-    "processor.max_cstate",
-    "pti",
-    "quiet",
-    "random.trust_cpu",
-    "rcu_nocbs",
-    "rd.driver.blacklist",
-    "rd.luks.uuid",
-    "rd.lvm.lv",
-    "rd.md.uuid",
-    "rdinit",
-    "resume",
-    "rhgb",
-    "ro",
-    "root",
-    "rootdelay",
-    "rootflags",
-    "rootfstype",
-    "rootwait",
-    "rw",
-    "security",
-    "selinux",
-    "single",
-    "splash",
-    "systemd.unit",
-    "vconsole.keymap",
-];
-
 fn is(pattern: &LazyLock<Option<Regex>>, text: &str) -> bool {
     pattern.as_ref().is_some_and(|pattern| pattern.is_match(text))
 }
@@ -180,12 +80,9 @@ pub(super) fn interface(by: &Pseudonyms, text: &str) -> String {
     }
 }
 
-/// The name of a kernel parameter.
-pub(super) fn parameter(by: &Pseudonyms, text: &str) -> String {
-    if PARAMETERS.contains(&text) {
-        return text.to_owned();
-    }
-    pseudonym(&by.key, Identifies::ParameterName, text)
+/// Whether a name is one that the kernel makes of devices.
+pub(super) fn is_device(text: &str) -> bool {
+    is(&DEVICE, text)
 }
 
 #[cfg(test)]

@@ -15,6 +15,21 @@ use tectum_report::{
     walk::Met,
 };
 
+/// The kinds of text that are searched for in raw files. Others would be found where they are
+/// ordinary words, and stay as they are: whoever writes a redacted capture says so.
+pub const SEARCHED: [Identifies; 10] = [
+    Identifies::Serial,
+    Identifies::Uuid,
+    Identifies::WorldWideName,
+    Identifies::Mac,
+    Identifies::Address,
+    Identifies::HostName,
+    Identifies::AssetTag,
+    Identifies::Label,
+    Identifies::MachineId,
+    Identifies::FreeText,
+];
+
 /// Texts shorter than this are replaced only where they stand by themselves, not within a word.
 const ALONE: usize = 6;
 
@@ -70,7 +85,7 @@ impl Redactor {
         report.walk(&mut |_, _, met| {
             let Met::Leaf(fact) = met else { return };
             let Whose::Owners(kind) = fact.leaf_shape().whose else { return };
-            if !pseudonyms.replaces(kind) {
+            if !pseudonyms.replaces(kind) || !SEARCHED.contains(&kind) {
                 return;
             }
             let texts = match fact.json() {

@@ -1,10 +1,8 @@
 //! Kernel modules, drivers that have a device, major numbers (`Documentation/ABI/stable/sysfs-module`,
 //! `Documentation/filesystems/proc.rst`).
 
-use super::{
-    Found, Section,
-    file::{File, link_name, list, listing_evidence},
-};
+use super::{Found, Section};
+use crate::readers::file::{File, link_name, list, listing_evidence};
 use crate::{formats::kernel_modules, source::Lease};
 use tectum_report::{
     declare::Parts,

@@ -1,29 +1,27 @@
 //! The platform's firmware.
 
-use std::{
-    collections::{BTreeMap, HashMap},
-    path::Path,
-};
+use std::{collections::HashMap, path::Path};
 
 use tectum_smbios::{
     Field,
     types::{BiosInformation, BiosLanguage, FirmwareInventory, RomSize},
 };
 
-use super::{
-    Found, Section,
+use super::{Found, Section};
+use crate::readers::device_tree::DEVICE_TREE;
+
+use crate::readers::{
     dmi::{NAME, Tables, named, published},
     file::{File, listing_evidence, refused},
-    platform::DEVICE_TREE,
 };
 use crate::{
-    formats::{acpi, calendar, colon, kernel_parameters, number},
+    formats::{acpi, calendar, kernel_parameters, number},
     source::Lease,
 };
 use tectum_report::{
     declare::Parts,
     fact::{Evidence, Fact, Gap, Why},
-    leaf::{Bytes, Date, FreeText, ParameterName, Term, Uuid},
+    leaf::{Bytes, Date, ParameterName, ParameterValue, Term},
     model::{
         AcpiTable, BootParameter, Firmware, FirmwareItem, FirmwareKind, TpmChip, UpdatableFirmware,
     },
@@ -31,7 +29,7 @@ use tectum_report::{
 
 pub(super) const SECTION: Section = Section {
     name: "firmware",
-    summary: "BIOS or UEFI, Secure Boot, microcode, how the kernel was started",
+    summary: "BIOS or UEFI, Secure Boot, how the kernel was started",
     reads: &[
         "/sys/class/dmi/id/bios_*",
         "/sys/firmware/devicetree/base/compatible",
@@ -47,7 +45,6 @@ pub(super) const SECTION: Section = Section {
         "/sys/class/tpm/*/device/description",
         "/sys/class/tpm/*/device",
         "/sys/devices/system/cpu",
-        "/sys/devices/system/cpu/cpu*/microcode/version",
         "/sys/firmware/acpi/tables",
         "/sys/firmware/acpi/tables/*",
         "/sys/firmware/efi",
@@ -107,7 +104,6 @@ fn survey(lease: &Lease) -> Found {
         characteristics: characteristics(&tables, bios.as_ref()),
         language: language(&tables),
         languages: languages(&tables),
-        microcode: microcode(lease),
         tpms: tpms(lease),
         kernel_command_line: File::read(lease, "/proc/cmdline").text_fact(),
         boot_parameters: boot_parameters(lease),
@@ -179,51 +175,10 @@ fn languages(tables: &Tables) -> Fact<Vec<Term>> {
     Fact::known(names, tables.at(handle, place, &raw, "the strings, as many as the count says"))
 }
 
-/// Versions of microcode, from `/proc/cpuinfo` or, where it does not say, from each CPU's own file
-/// (`Documentation/ABI/testing/sysfs-devices-system-cpu`).
-pub(super) fn microcode(lease: &Lease) -> Fact<Vec<Term>> {
-    let file = File::read(lease, "/proc/cpuinfo");
-    let text = file.text();
-    let blocks = colon::blocks(&text);
-    let mut seen: BTreeMap<&str, Evidence> = BTreeMap::new();
-    for entry in blocks.iter().filter_map(|block| colon::find(block, "microcode")) {
-        seen.entry(entry.value)
-            .or_insert_with(|| file.at_line(entry.line, "each version once, over all CPUs"));
-    }
-    if !seen.is_empty() {
-        let (names, evidence) =
-            seen.into_iter().map(|(name, evidence)| (Term::from(name), evidence)).unzip();
-        return Fact::known_from(names, evidence);
-    }
-    let mut gap = file.lacks("microcode");
-    const CPUS: &str = "/sys/devices/system/cpu";
-    let mut seen: BTreeMap<Term, Evidence> = BTreeMap::new();
-    for name in super::file::list(lease, CPUS).iter().flat_map(|names| names.iter()) {
-        let Some(name) = name.to_str().filter(|name| super::devices::is_numbered(name, "cpu"))
-        else {
-            continue;
-        };
-        let file = File::read(lease, format!("{CPUS}/{name}/microcode/version"));
-        let fact = file.text_fact::<Term>().by_rule("each version once, over all CPUs");
-        match (fact.value(), fact.evidence().first()) {
-            (Some(version), Some(evidence)) => {
-                seen.entry(version.clone()).or_insert_with(|| evidence.clone());
-            }
-            _ => gap = fact.missing().cloned().unwrap_or(gap),
-        }
-    }
-    if seen.is_empty() {
-        let hint = "processors without microcode, and most virtual ones, give no version";
-        return Fact::gap(gap.hint(hint));
-    }
-    let (names, evidence) = seen.into_iter().unzip();
-    Fact::known_from(names, evidence)
-}
-
 /// `Documentation/ABI/stable/sysfs-class-tpm`.
 fn tpms(lease: &Lease) -> Parts<TpmChip> {
     const CLASS: &str = "/sys/class/tpm";
-    let names = match super::file::list(lease, CLASS) {
+    let names = match crate::readers::file::list(lease, CLASS) {
         Ok(names) => names,
         Err(gap) => return Parts::missing(gap),
     };
@@ -235,37 +190,6 @@ fn tpms(lease: &Lease) -> Parts<TpmChip> {
     });
     Parts::known(chips.collect(), listing_evidence(CLASS, "every folder in the folder"))
 }
-
-/// Parameters whose values say nothing of whose machine this is.
-const OPEN: [&str; 24] = [
-    "BOOT_IMAGE",
-    "amd_iommu",
-    "clocksource",
-    "console",
-    "cpufreq.default_governor",
-    "crashkernel",
-    "default_hugepagesz",
-    "earlycon",
-    "hugepages",
-    "hugepagesz",
-    "init",
-    "initrd",
-    "intel_iommu",
-    "intel_pstate",
-    "isolcpus",
-    "lockdown",
-    "mitigations",
-    "module_blacklist",
-    "nohz_full",
-    "pcie_aspm",
-    "rootfstype",
-    "security",
-    "transparent_hugepage",
-    "tsc",
-];
-
-/// A shorter value names nobody.
-const SHORT: usize = 6;
 
 fn boot_parameters(lease: &Lease) -> Parts<BootParameter> {
     let file = File::read(lease, "/proc/cmdline");
@@ -283,41 +207,19 @@ fn boot_parameters(lease: &Lease) -> Parts<BootParameter> {
                 Evidence::new(file.path().clone(), rule).line(1).raw(parameter.raw)
             };
             let other = |hint: &'static str| Gap::new(Why::NotApplicable).hint(hint);
-            let mut one = BootParameter {
+            BootParameter {
                 number: Fact::known(*number, at("counted among those of the same name")),
                 name: Fact::known(ParameterName::from(parameter.name), at("before the first =")),
-                value: Fact::gap(other("the value stands elsewhere in this part")),
-                uuid: Fact::gap(other("the value names no UUID")),
-                private_value: Fact::gap(other("the value names nobody")),
-            };
-            let rule = "behind the first =";
-            match parameter.value {
-                None => one.value = Fact::gap(other("the parameter has no value")),
-                Some(value) => match uuid_in(value) {
-                    Some(uuid) => one.uuid = Fact::known(Uuid(uuid.to_owned()), at(rule)),
-                    None if is_open(parameter.name, value) => {
-                        one.value = Fact::known(Term::from(value), at(rule));
-                    }
-                    None => {
-                        one.private_value = Fact::known(FreeText(value.to_owned()), at(rule));
+                value: match parameter.value {
+                    None => Fact::gap(other("the parameter has no value")),
+                    Some(value) => {
+                        Fact::known(ParameterValue(value.to_owned()), at("behind the first ="))
                     }
                 },
             }
-            one
         })
         .collect();
     Parts::known(parameters, file.evidence("every parameter before a lone --"))
-}
-
-fn is_open(name: &str, value: &str) -> bool {
-    value.len() < SHORT || OPEN.contains(&name) || value.starts_with("/dev/")
-}
-
-/// The UUID of `UUID=…`, `PARTUUID=…`.
-fn uuid_in(value: &str) -> Option<&str> {
-    let (tag, uuid) = value.split_once('=')?;
-    let hexadecimal = uuid.bytes().all(|byte| byte.is_ascii_hexdigit() || byte == b'-');
-    (matches!(tag, "UUID" | "PARTUUID") && hexadecimal && uuid.len() >= 8).then_some(uuid)
 }
 
 /// How the kernel was started: told only by what is there, never by what is not.
@@ -387,7 +289,7 @@ fn efi_flag(lease: &Lease, name: &str) -> Fact<bool> {
 /// keys.
 fn acpi_tables(lease: &Lease) -> Parts<AcpiTable> {
     const TABLES: &str = "/sys/firmware/acpi/tables";
-    let names = match super::file::list(lease, TABLES) {
+    let names = match crate::readers::file::list(lease, TABLES) {
         Ok(names) => names,
         Err(gap) => return Parts::missing(gap),
     };
@@ -464,7 +366,7 @@ fn items(tables: &Tables) -> Parts<FirmwareItem> {
 
 fn updatable(lease: &Lease) -> Parts<UpdatableFirmware> {
     const ENTRIES: &str = "/sys/firmware/efi/esrt/entries";
-    let names = match super::file::list(lease, ENTRIES) {
+    let names = match crate::readers::file::list(lease, ENTRIES) {
         Ok(names) => names,
         Err(gap) => return Parts::missing(gap),
     };

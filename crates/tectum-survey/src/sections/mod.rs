@@ -1,22 +1,15 @@
 //! Sections: each reads one part of the machine through the door and fills in its part of the
 //! model. This is the registry.
 
-mod block;
 mod cpu;
-mod devices;
-mod dmi;
 mod drivers;
-mod file;
 mod filesystems;
 mod firmware;
 mod gpu;
-mod id_names;
 mod memory;
-mod module_matching;
 mod network;
 mod os;
 mod pci;
-mod pci_names;
 mod peripherals;
 mod platform;
 mod power;
@@ -24,7 +17,7 @@ mod sensors;
 mod storage;
 mod usb;
 
-pub use os::rates_between;
+pub(crate) use os::rates_between;
 
 use crate::source::Lease;
 use tectum_report::Findings;

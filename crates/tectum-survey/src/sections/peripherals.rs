@@ -1,8 +1,8 @@
 //! Devices of other kinds, by the kernel's classes: sound, input, serial ports, watchdogs, clocks and
 //! the like (`Documentation/ABI`: sysfs-class-*).
 
-use super::{
-    Found, Section,
+use super::{Found, Section};
+use crate::readers::{
     devices::{DevicePath, is_numbered, is_usb_device},
     file::{File, link_name, list, listing_evidence},
 };
@@ -10,7 +10,7 @@ use crate::{formats::number, source::Lease};
 use tectum_report::{
     declare::Parts,
     fact::{Fact, Gap, Why},
-    leaf::{DeviceName, Label, Term},
+    leaf::{DeviceName, Term},
     model::{Peripheral, PeripheralKind, Peripherals},
 };
 
@@ -158,15 +158,23 @@ fn peripheral(lease: &Lease, class: &Class, folder: &str, name: &str) -> Option<
             DeviceName::from(name),
             listing_evidence(folder, "the device's name in the folder").raw(name),
         ),
-        description: match class.description {
-            "" => Fact::not_applicable("devices of this kind have no name of their own"),
-            file => File::read(lease, format!("{own}/{file}"))
-                .text_fact()
-                .and_then(|text: Term| match class.kind {
-                    PeripheralKind::Tpm => Ok(Term(format!("TPM {text}"))),
-                    _ => Ok(text),
+        description: match (class.description, class.kind) {
+            ("", _) => Fact::not_applicable("devices of this kind have no name of their own"),
+            (_, PeripheralKind::Input) => Fact::not_applicable("its user may have named it"),
+            (file, kind) => {
+                File::read(lease, format!("{own}/{file}")).text_fact().and_then(|text: Term| {
+                    match kind {
+                        PeripheralKind::Tpm => Ok(Term(format!("TPM {text}"))),
+                        _ => Ok(text),
+                    }
                 })
-                .map(|text| Label(text.0)),
+            }
+        },
+        given_name: match class.kind {
+            PeripheralKind::Input => {
+                File::read(lease, format!("{own}/{}", class.description)).text_fact()
+            }
+            _ => Fact::not_applicable("only input devices may be named by their users"),
         },
         driver: driver(lease, &own),
         attached_to: path.fact(&own, "the last bus device on the way", attached_to(&path)),

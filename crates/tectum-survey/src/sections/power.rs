@@ -1,10 +1,8 @@
 //! Mains, batteries and other supplies that the kernel knows
 //! (`Documentation/ABI/testing/sysfs-class-power`).
 
-use super::{
-    Found, Section,
-    file::{File, list, listing_evidence},
-};
+use super::{Found, Section};
+use crate::readers::file::{File, list, listing_evidence};
 use crate::{formats::number, source::Lease};
 use tectum_report::{
     declare::Parts,

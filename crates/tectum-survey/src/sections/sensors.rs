@@ -3,8 +3,8 @@
 //! `Documentation/power/powercap/powercap.rst`). A sensor that answers slowly costs its own deadline
 //! and no other's.
 
-use super::{
-    Found, Section,
+use super::{Found, Section};
+use crate::readers::{
     devices::{DevicePath, is_numbered, is_usb_device, sleeps},
     file::{File, list, listing_evidence, numbered},
 };

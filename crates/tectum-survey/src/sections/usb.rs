@@ -3,13 +3,13 @@
 
 use std::collections::BTreeSet;
 
-use super::{
-    Found, Section,
+use super::{Found, Section};
+use crate::readers::{
     devices::{DevicePath, is_numbered, is_usb_device},
     file::{File, link_name, list, listing_evidence},
     id_names::{IdNames, Ids},
     module_matching::unbound,
-    pci::on_bus,
+    pci_function::on_bus,
 };
 use crate::{
     formats::{link_speed, number},

@@ -6,6 +6,8 @@
 //! * `statvfs.json`: a list of objects, each a `mount_point` with the members of statvfs(3) by their
 //!   names (`f_frsize`, `f_blocks`, …);
 //! * `uname.json`: an object with the members of uname(2) by their names.
+//!
+//! A capture that was unpacked has them in its own `capture.json`.
 
 use std::{
     collections::HashMap,
@@ -14,7 +16,10 @@ use std::{
 
 use serde::Deserialize;
 
-use super::{Outcome, SystemNames, VolumeUse};
+use super::{
+    Outcome, SystemNames, VolumeUse,
+    record::{CaptureRecord, RecordedAnswer},
+};
 
 /// The file with the answers of statvfs(3).
 pub(super) const VOLUMES: &str = "/statvfs.json";
@@ -72,6 +77,21 @@ impl Beside {
                 machine: names.machine,
             }),
         }
+    }
+
+    /// The answers that a capture recorded.
+    pub(super) fn of(record: &CaptureRecord) -> Self {
+        let mut beside = Self::default();
+        for (_, path, answer) in &record.answers {
+            match answer {
+                RecordedAnswer::Use(volume) => {
+                    beside.volumes.insert(path.clone(), *volume);
+                }
+                RecordedAnswer::System(names) => beside.names = Some(names.clone()),
+                _ => {}
+            }
+        }
+        beside
     }
 
     pub(super) fn statvfs(&self, path: &Path) -> Result<VolumeUse, Outcome> {

@@ -3,6 +3,7 @@
 use std::{
     ffi::OsString,
     hash::{DefaultHasher, Hash, Hasher},
+    io::Read,
     os::{
         fd::{AsFd, BorrowedFd, OwnedFd},
         unix::ffi::{OsStrExt, OsStringExt},
@@ -19,9 +20,11 @@ use rustix::{
 use super::{
     Content, FOLDER_LIMIT, Outcome, SystemNames, VolumeUse,
     access::{bytes_text, outcome_of, plain_path},
+    archive::{CAPTURE_RECORD, CAPTURE_ROOT},
     beside::Beside,
     capture::Stands,
     confined,
+    record::CaptureRecord,
 };
 
 /// Where files are read from.
@@ -45,7 +48,7 @@ enum Kind {
 
 /// Why a tree cannot be opened.
 #[derive(Debug, thiserror::Error)]
-#[error("cannot open the folder {path}: {cause}")]
+#[error("cannot open the folder {path}")]
 pub struct OpenError {
     /// The folder asked for.
     pub path: String,
@@ -67,6 +70,21 @@ const READ_FLAGS: OFlags =
 const FOLDER_FLAGS: OFlags =
     OFlags::RDONLY.union(OFlags::DIRECTORY).union(OFlags::NONBLOCK).union(OFlags::CLOEXEC);
 
+/// The record of a capture that was unpacked into a folder.
+fn unpacked(folder: &Path) -> Option<CaptureRecord> {
+    const MOST: u64 = 256 << 20;
+    let flags = READ_FLAGS | OFlags::NOFOLLOW;
+    let file = rustix::fs::openat(CWD, folder.join(CAPTURE_RECORD), flags, Mode::empty()).ok()?;
+    let stat = rustix::fs::fstat(&file).ok()?;
+    let regular = FileType::from_raw_mode(stat.st_mode) == FileType::RegularFile;
+    if !regular || u64::try_from(stat.st_size).ok()? > MOST {
+        return None;
+    }
+    let mut text = Vec::new();
+    std::fs::File::from(file).take(MOST).read_to_end(&mut text).ok()?;
+    CaptureRecord::parse(&text).ok()
+}
+
 impl Tree {
     /// This machine.
     ///
@@ -81,7 +99,14 @@ impl Tree {
     /// # Errors
     /// When it does not exist, is no folder or may not be opened.
     pub fn folder(path: &Path) -> Result<Self, OpenError> {
-        Self::open(path, Kind::Folder)
+        let tree = Self::open(path, Kind::Folder)?;
+        if path.file_name().is_some_and(|name| name == CAPTURE_ROOT)
+            && let Some(record) = path.parent().and_then(unpacked)
+        {
+            // What a capture was told by system call goes with the folder that was unpacked of it.
+            let _ = tree.beside.set(Beside::of(&record));
+        }
+        Ok(tree)
     }
 
     fn open(path: &Path, kind: Kind) -> Result<Self, OpenError> {

@@ -3,7 +3,10 @@
 use std::{collections::BTreeSet, io::Write, path::Path};
 
 use tectum_report::{leaf::Identifies, redact::Pseudonyms, save::write_whole};
-use tectum_survey::{redact::Redactor, source::Door};
+use tectum_survey::{
+    redact::{Redactor, SEARCHED},
+    source::Door,
+};
 
 use crate::{
     args::RedactArgs,
@@ -67,6 +70,16 @@ fn redact_capture(
     };
     let copy = archive.redacted(&redactor)?;
     write_out(&args.out, terminal, |to| copy.write(to))?;
+    let left: Vec<&str> = Identifies::ALL
+        .iter()
+        .filter(|kind| pseudonyms.replaces(**kind) && !SEARCHED.contains(kind))
+        .map(|kind| kind.word())
+        .collect();
+    terminal.remark(&format!(
+        "its raw files still hold {}, passwords that somebody wrote into them, and what no section \
+         reads; a redacted report holds none of these",
+        left.join(", ")
+    ));
     Ok(DONE)
 }
 

@@ -1,17 +1,9 @@
 //! `tectum survey`: look at a machine.
 
-use std::{
-    io::Write,
-    path::Path,
-    time::{Duration, Instant},
-};
+use std::{io::Write, path::Path};
 
-use tectum_report::{fact::Why, model::OsRates, save::write_whole};
-use tectum_survey::{
-    sections::rates_between,
-    source::{Door, Tree},
-    survey::Event,
-};
+use tectum_report::{fact::Why, save::write_whole};
+use tectum_survey::survey::{Event, Plan};
 
 use crate::{
     args::{Detail, Format, SurveyArgs, Units},
@@ -26,10 +18,12 @@ pub(super) fn run(
     terminal: &mut Terminal,
 ) -> Result<Status, Failure> {
     let chosen = sections(&args.sections, &args.skip)?;
-    let plan = args.patience.plan(chosen);
+    let plan = Plan { watch_for: args.watch_for, ..args.patience.plan(chosen) };
     let mut times = Vec::new();
-    let watch = args.watch_for.map(|time| Watch::begin(time, &args.from)).transpose()?;
-    let mut report = report(&args.from, &plan, &mut |event| {
+    if args.watch_for.is_some() && args.from != Subject::Live {
+        return Err(Failure::StandsStill(args.from.text()));
+    }
+    let report = report(&args.from, &plan, &mut |event| {
         if !args.quiet {
             say(&event, terminal);
         }
@@ -40,9 +34,6 @@ pub(super) fn run(
             }
         }
     })?;
-    if let (Some(watch), Some(os)) = (watch, &mut report.readings.os) {
-        os.rates = Some(watch.end()?);
-    }
     let to_stdout = args.out.as_deref() == Some(Path::new("-"));
     match &args.out {
         Some(path) if !to_stdout => {
@@ -85,36 +76,6 @@ pub(super) fn run(
     }
     let wanting = report.gaps().iter().any(|(_, gap)| gap.why != Why::NotApplicable);
     Ok(if args.strict && wanting { FAILED } else { DONE })
-}
-
-/// Two looks at the running machine's counters.
-struct Watch {
-    begun: Instant,
-    time: Duration,
-    before: String,
-}
-
-impl Watch {
-    fn begin(time: Duration, subject: &Subject) -> Result<Self, Failure> {
-        if !matches!(subject, Subject::Live) {
-            return Err(Failure::StandsStill(subject.text()));
-        }
-        let before = counters()?;
-        Ok(Self { begun: Instant::now(), time, before })
-    }
-
-    fn end(self) -> Result<OsRates, Failure> {
-        std::thread::sleep(self.time.saturating_sub(self.begun.elapsed()));
-        let after = counters()?;
-        Ok(rates_between(&self.before, &after, self.begun.elapsed()))
-    }
-}
-
-/// The counters now: a door remembers its first answer, so each look has its own.
-fn counters() -> Result<String, Failure> {
-    let door = Door::new(Tree::live()?);
-    let read = door.lease().read(Path::new("/proc/stat"), 4 << 20);
-    Ok(String::from_utf8_lossy(&read?.bytes).into_owned())
 }
 
 /// What the user should know while a survey runs.

@@ -3,7 +3,7 @@
 use serde_json::Value;
 use tectum_report::{
     declare::{AnyFact, Record, fact_named},
-    leaf::{Bytes, JsonForm, Scale, Unit, in_large_units},
+    leaf::{Bytes, JsonForm, Leaf, Scale, Unit, in_large_units},
     model::SensorKind,
 };
 
@@ -144,6 +144,14 @@ pub(crate) fn value(json: &Value, unit: Option<&Unit>, units: Units) -> String {
         (Value::Bool(false), _) => "no".to_owned(),
         (Value::String(text), _) => text.clone(),
         (Value::Array(list), _) if list.is_empty() => "none".to_owned(),
+        (Value::Array(list), None) if list.iter().all(Value::is_u64) => {
+            let numbers: Vec<u64> = list.iter().filter_map(Value::as_u64).collect();
+            // Rising numbers are a set, whose neighbours stand as ranges.
+            match numbers.is_sorted() {
+                true => numbers.to_text(),
+                false => numbers.iter().map(u64::to_string).collect::<Vec<_>>().join(", "),
+            }
+        }
         (Value::Array(list), unit) => {
             let items: Vec<String> = list.iter().map(|item| value(item, unit, units)).collect();
             items.join(", ")

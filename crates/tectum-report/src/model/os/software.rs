@@ -3,7 +3,7 @@
 use crate::{
     declare::record,
     fact::Fact,
-    leaf::{FreeText, Label, PathName, Term},
+    leaf::{FreeText, Label, PathName, SuiteName, Term},
 };
 
 record! {
@@ -41,7 +41,7 @@ record! {
     Repository "package repository" {
         source "the configuration of apt, dnf, zypper, pacman and apk";
         identity unique [manager, kind, uri, suites], [manager, name, uri], [manager, uri];
-        order [line];
+        incidental [line];
 
         /// The package manager that uses it, by the form of its file: apt, dnf, zypper, pacman, apk.
         manager: Fact<Term>,
@@ -54,9 +54,9 @@ record! {
         /// Where it is: one address, or several with blanks between.
         uri: Fact<FreeText>,
         /// Suites or distributions.
-        suites: Fact<Vec<Label>>,
+        suites: Fact<Vec<SuiteName>>,
         /// Components.
-        components: Fact<Vec<Label>>,
+        components: Fact<Vec<SuiteName>>,
         /// Whether the file asks for signatures to be checked, or names the keys to check them by.
         signatures_checked: Fact<bool>,
         /// The file that names it.

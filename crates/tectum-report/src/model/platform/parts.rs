@@ -89,7 +89,7 @@ record! {
     OtherStructure "firmware structure" {
         source "DSP0134 clause 6";
         place [number];
-        order [handle];
+        incidental [handle];
 
         /// The structure type's number.
         number: Fact<u64>,

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::{ROOT, topology::by_first_cpu};
 use crate::{
     formats::number,
-    sections::file::{File, list},
+    readers::file::{File, list},
     source::Lease,
 };
 use tectum_report::{

@@ -8,7 +8,7 @@ use std::{
 use super::{Info, ROOT};
 use crate::{
     formats::{colon, number, number_list},
-    sections::{
+    readers::{
         devices::is_numbered,
         file::{File, list, listing_evidence},
     },

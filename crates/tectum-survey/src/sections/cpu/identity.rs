@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::{Info, arm};
-use crate::{formats::number, sections::file::File, source::Lease};
+use crate::{formats::number, readers::file::File, source::Lease};
 use tectum_report::{
     fact::{Fact, Gap, Why},
     leaf::{Serial, Term},

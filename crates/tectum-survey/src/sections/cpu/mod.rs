@@ -7,6 +7,7 @@ mod disagreement;
 mod feature;
 mod frequency;
 mod identity;
+mod microcode;
 mod socket;
 mod topology;
 mod vulnerability;
@@ -14,7 +15,8 @@ mod vulnerability;
 use std::{collections::BTreeSet, sync::Arc};
 
 use self::topology::{Level, Topology};
-use super::{Found, Section, dmi::Tables, file::File, os};
+use super::{Found, Section, os};
+use crate::readers::{dmi::Tables, file::File};
 use crate::{
     formats::{
         cpuinfo::{self, CpuInfo},
@@ -126,7 +128,7 @@ fn survey(lease: &Lease) -> Found {
         part_id: info.where_said(&["CPU part", "marchid"], ITSELF),
         instruction_set: info.where_said(&["isa", "ISA", "CPU architecture"], ITSELF),
         memory_management: info.where_said(&["mmu", "MMU"], ITSELF),
-        microcode: super::firmware::microcode(lease),
+        microcode: microcode::microcode(lease),
         all_alike: identity::all_alike(&info),
         byte_order: identity::byte_order(lease, &architecture),
         operating_widths_bits: identity::operating_widths_bits(lease, &architecture, &info)

@@ -2,7 +2,7 @@
 
 use tectum_smbios::{Field, types::ProcessorInformation};
 
-use crate::sections::dmi::{NAME, Tables, named};
+use crate::readers::dmi::{NAME, Tables, named};
 use tectum_report::{
     declare::Parts,
     fact::{Fact, Why},

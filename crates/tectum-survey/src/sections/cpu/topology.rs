@@ -8,7 +8,7 @@ use std::{
 use super::{Info, ROOT, arm};
 use crate::{
     formats::{number, number_list},
-    sections::file::{File, list, numbered},
+    readers::file::{File, list, numbered},
     source::Lease,
 };
 use tectum_report::{

@@ -5,7 +5,8 @@ mod usage;
 
 use std::collections::HashSet;
 
-use super::{Found, Section, block::UdevRecord, file::File};
+use super::{Found, Section};
+use crate::readers::{block::UdevRecord, file::File};
 use crate::{
     formats::{fstab, mountinfo},
     source::Lease,

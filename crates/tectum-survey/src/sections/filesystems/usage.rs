@@ -5,7 +5,7 @@ use std::{collections::HashSet, path::Path};
 use super::class;
 use crate::{
     formats::{fstab::Swap, mountinfo::Mount},
-    sections::file::{File, refused},
+    readers::file::{File, refused},
     source::{Lease, VolumeUse},
 };
 use tectum_report::{

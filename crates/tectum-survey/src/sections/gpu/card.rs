@@ -5,10 +5,10 @@
 use super::{DRM, display};
 use crate::{
     formats::{colon, number},
-    sections::{
+    readers::{
         devices::{is_numbered, sleeps},
         file::{File, list, listing_evidence, meaningful},
-        pci::link::Link,
+        pcie_link::Link,
     },
     source::Lease,
 };

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use crate::{
     formats::edid::{self, BLOCK},
-    sections::file::{File, meaningful},
+    readers::file::{File, meaningful},
 };
 use tectum_report::{
     declare::Parts,

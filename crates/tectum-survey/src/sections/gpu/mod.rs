@@ -6,15 +6,13 @@ mod display;
 use std::collections::{BTreeMap, BTreeSet};
 
 use self::card::Card;
-use super::{
-    Found, Section,
+use super::{Found, Section};
+use crate::readers::{
     devices::{DevicePath, is_numbered, is_usb_device},
     file::{File, link_name, list, listing_evidence},
     id_names::{IdNames, Ids},
-    pci::{
-        FUNCTIONS, Identity,
-        link::{self, Link, Which},
-    },
+    pci_function::{FUNCTIONS, Identity},
+    pcie_link::{self as link, Link, Which},
 };
 use crate::{formats::number, source::Lease};
 use tectum_report::{

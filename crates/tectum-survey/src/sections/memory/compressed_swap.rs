@@ -2,7 +2,7 @@
 
 use crate::{
     formats::number,
-    sections::file::{File, list, listing_evidence, numbered},
+    readers::file::{File, list, listing_evidence, numbered},
     source::Lease,
 };
 use tectum_report::{

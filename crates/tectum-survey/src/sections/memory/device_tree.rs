@@ -2,9 +2,9 @@
 
 use crate::{
     formats::device_tree,
-    sections::{
+    readers::{
+        device_tree::DEVICE_TREE,
         file::{File, list},
-        platform::DEVICE_TREE,
     },
     source::Lease,
 };

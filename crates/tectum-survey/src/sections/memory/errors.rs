@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use crate::{
     formats::number,
-    sections::{
+    readers::{
         devices::is_numbered,
         file::{File, list, listing_evidence, numbered},
     },

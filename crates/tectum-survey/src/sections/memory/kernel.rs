@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use crate::{
     formats::{number, number_list},
-    sections::file::{File, list, listing_evidence, numbered},
+    readers::file::{File, list, listing_evidence, numbered},
     source::Lease,
 };
 use tectum_report::{

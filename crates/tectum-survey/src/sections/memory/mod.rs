@@ -8,7 +8,8 @@ mod modules;
 mod persistent;
 mod readings;
 
-use super::{Found, Section, dmi::Tables};
+use super::{Found, Section};
+use crate::readers::dmi::Tables;
 use crate::source::Lease;
 use tectum_report::leaf::Bytes;
 use tectum_report::model::Memory;

@@ -10,7 +10,7 @@ use tectum_smbios::{
     },
 };
 
-use crate::sections::dmi::{NAME, Tables, named};
+use crate::readers::dmi::{NAME, Tables, named};
 use tectum_report::{
     declare::Parts,
     fact::{Evidence, Fact, Gap, Why},

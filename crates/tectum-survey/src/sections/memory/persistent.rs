@@ -2,7 +2,7 @@
 
 use crate::{
     formats::number,
-    sections::{
+    readers::{
         devices::is_numbered,
         file::{File, list, listing_evidence, numbered},
     },

@@ -3,7 +3,7 @@
 use super::{errors, kernel};
 use crate::{
     formats::{colon, number},
-    sections::file::{File, list, listing_evidence, numbered},
+    readers::file::{File, list, listing_evidence, numbered},
     source::Lease,
 };
 use tectum_report::{

@@ -4,7 +4,7 @@ use std::net::{IpAddr, Ipv4Addr};
 
 use crate::{
     formats::routes::{self, Resolver, Route},
-    sections::file::File,
+    readers::file::File,
     source::Lease,
 };
 use tectum_report::{

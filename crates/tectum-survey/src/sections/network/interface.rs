@@ -2,10 +2,11 @@
 
 use crate::{
     formats::{colon, number, udev},
-    sections::{
+    readers::{
         devices::{DevicePath, is_usb_device},
         file::{File, link_name, list, listing_evidence},
-        pci,
+        pci_function::FUNCTIONS,
+        pci_place,
     },
     source::Lease,
 };
@@ -62,7 +63,7 @@ pub(super) fn interfaces(
         Ok(names) => names,
         Err(gap) => return (Parts::missing(gap.clone()), Parts::missing(gap.clone())),
     };
-    let labels = pci::Places::read(lease);
+    let labels = pci_place::Places::read(lease);
     let mut all: Vec<NetworkInterface> =
         names.iter().filter_map(|name| interface(lease, name, &labels)).collect();
     // Those with hardware first, in the order of where they sit; then the others by name.
@@ -89,7 +90,7 @@ fn open<'a>(lease: &'a Lease, name: &'a str) -> Option<Interface<'a>> {
     Some(Interface { lease, name, folder, device })
 }
 
-fn interface(lease: &Lease, name: &str, places: &pci::Places) -> Option<NetworkInterface> {
+fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<NetworkInterface> {
     let one = open(lease, name)?;
     let kind = kind(&one);
     let origin = one.file("addr_assign_type").fact(
@@ -149,8 +150,9 @@ fn interface(lease: &Lease, name: &str, places: &pci::Places) -> Option<NetworkI
             None => Fact::not_applicable(VIRTUAL),
         },
         slot_label: match &address {
-            Some(address) => places
-                .label(address, &File::read(lease, format!("{}/{address}/label", pci::FUNCTIONS))),
+            Some(address) => {
+                places.label(address, &File::read(lease, format!("{FUNCTIONS}/{address}/label")))
+            }
             None => Fact::not_applicable("only what hangs on PCI has a slot"),
         },
         mtu: one.file("mtu").fact("bytes", number::decimal),

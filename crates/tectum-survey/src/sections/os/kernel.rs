@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use crate::{
     formats::{kernel_version, number, release_order},
-    sections::file::{File, list, listing_evidence},
+    readers::file::{File, list, listing_evidence},
     source::Lease,
 };
 use tectum_report::{

@@ -7,11 +7,12 @@ mod repositories;
 mod running;
 mod setting;
 
-pub use rates::between as rates_between;
+pub(crate) use rates::between as rates_between;
 
 use std::sync::Arc;
 
-use super::{Found, Section, file::File};
+use super::{Found, Section};
+use crate::readers::file::File;
 use crate::{
     formats::assignment,
     source::{Lease, SystemNames},
@@ -238,7 +239,7 @@ fn uname(
             Fact::known(value, evidence)
         }
         Err(error) => {
-            let mut gap = super::file::refused(&error);
+            let mut gap = crate::readers::file::refused(&error);
             for attempt in &mut gap.tried {
                 attempt.source = "uname(2)".into();
             }

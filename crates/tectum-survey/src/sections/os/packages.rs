@@ -1,7 +1,7 @@
 //! How many packages are installed, where the database is text or folders.
 
 use crate::{
-    sections::file::{File, list, listing_evidence},
+    readers::file::{File, list, listing_evidence},
     source::Lease,
 };
 use tectum_report::{

@@ -13,7 +13,7 @@ use tectum_report::{
 const STAT: &str = "/proc/stat";
 
 /// The rates between two texts of `/proc/stat`, taken so far apart.
-pub fn between(before: &str, after: &str, apart: Duration) -> OsRates {
+pub(crate) fn between(before: &str, after: &str, apart: Duration) -> OsRates {
     let milliseconds = u64::try_from(apart.as_millis()).unwrap_or(u64::MAX).max(1);
     let evidence = |place: &'static str, raw: String| {
         let rule = "the difference between two looks, over the time between them";
@@ -88,7 +88,11 @@ mod tests {
         assert_eq!(rates.interrupts_per_second.value(), Some(&1500));
         assert_eq!(rates.context_switches_per_second.value(), Some(&2000));
         assert_eq!(rates.forks_per_second.value(), Some(&1));
-        assert_eq!(rates.cpu_busy_percent_hundredths.value(), Some(&PercentHundredths(5000)), "100 of 200 ticks");
+        assert_eq!(
+            rates.cpu_busy_percent_hundredths.value(),
+            Some(&PercentHundredths(5000)),
+            "100 of 200 ticks"
+        );
     }
 
     #[test]

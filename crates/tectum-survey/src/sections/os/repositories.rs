@@ -4,13 +4,13 @@ use std::sync::Arc;
 
 use crate::{
     formats::repositories::{self, Repository as Read},
-    sections::file::{File, list},
+    readers::file::{File, list},
     source::Lease,
 };
 use tectum_report::{
     declare::Parts,
     fact::{Evidence, Fact, Gap, Why},
-    leaf::{FreeText, Label, PathName, Term},
+    leaf::{FreeText, Label, PathName, SuiteName, Term},
     model::Repository,
 };
 
@@ -93,7 +93,7 @@ fn part(file: &File, manager: &'static str, read: Read) -> Repository {
     let texts = |list: &[String], what: &str, rule: &'static str| match list.is_empty() {
         true => Fact::gap(lacks(what)),
         false => {
-            Fact::known(list.iter().map(|text| Label::from(text.as_str())).collect(), at(rule))
+            Fact::known(list.iter().map(|text| SuiteName::from(text.as_str())).collect(), at(rule))
         }
     };
     let text = |text: &Option<String>, what: &str| match text {

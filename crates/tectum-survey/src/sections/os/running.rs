@@ -3,7 +3,7 @@
 use super::kernel;
 use crate::{
     formats::{Line, lines, number, pressure},
-    sections::file::File,
+    readers::file::File,
     source::Lease,
 };
 use tectum_report::{

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use crate::{
     formats::{assignment, mountinfo, number},
-    sections::file::{File, listing_evidence, refused},
+    readers::file::{File, listing_evidence, refused},
     source::{Lease, path_text},
 };
 use tectum_report::{

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use crate::{
     formats::pci_configuration::{Configuration, HEADER, Header},
-    sections::{devices::sleeps, file::File},
+    readers::{devices::sleeps, file::File},
     source::Lease,
 };
 use tectum_report::{

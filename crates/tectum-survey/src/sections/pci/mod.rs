@@ -1,20 +1,21 @@
 //! Functions on PCI and PCI Express (`Documentation/ABI/testing/sysfs-bus-pci`).
 
 mod configuration;
-pub(super) mod link;
-mod place;
 
-pub(super) use place::Places;
-use std::{collections::BTreeSet, ffi::OsString};
+use std::collections::BTreeSet;
 
-use self::link::Which;
-use super::{
-    Found, Section,
+use super::{Found, Section};
+use crate::readers::{
     devices::is_pci_address,
     file::{File, link_name, list, listing_evidence},
     id_names::{IdNames, Ids},
     module_matching::{self, Matcher, unbound},
     pci_names,
+};
+use crate::readers::{
+    pci_function::{FUNCTIONS, Identity, on_bus},
+    pci_place as place,
+    pcie_link::{self as link, Which},
 };
 use crate::{formats::number, source::Lease};
 use tectum_report::{
@@ -44,11 +45,7 @@ pub(super) const SECTION: Section = Section {
     survey,
 };
 
-/// The buses that the kernel knows.
-const BUSES: &str = "/sys/bus";
 /// Every function, a link each.
-pub(super) const FUNCTIONS: &str = "/sys/bus/pci/devices";
-
 fn survey(lease: &Lease) -> Found {
     let (pci, readings) = look(lease);
     Box::new(|findings| {
@@ -96,64 +93,6 @@ fn look(lease: &Lease) -> (Pci, PciReadings) {
         Pci { functions: Parts::known(functions, evidence()), id_list_version: known.list() },
         PciReadings { functions: Parts::known(readings, evidence()) },
     )
-}
-
-/// The names of a bus's devices, with the folder that says so; a bus that the kernel does not list
-/// among its buses has none.
-pub(super) fn on_bus(
-    lease: &Lease,
-    devices: &'static str,
-) -> Result<(std::sync::Arc<[OsString]>, &'static str), Gap> {
-    match list(lease, devices) {
-        Ok(names) => Ok((names, devices)),
-        Err(gap) if gap.why == Why::NotProvided && list(lease, BUSES).is_ok() => {
-            Ok((std::sync::Arc::default(), BUSES))
-        }
-        Err(gap) => Err(gap),
-    }
-}
-
-/// The numbers of a function and their names.
-pub(super) struct Identity {
-    pub(super) vendor_id: Fact<Term>,
-    pub(super) vendor: Fact<Term>,
-    pub(super) device_id: Fact<Term>,
-    pub(super) device: Fact<Term>,
-    pub(super) subsystem_id: Fact<Term>,
-    pub(super) subsystem: Fact<Term>,
-    pub(super) revision: Fact<Term>,
-}
-
-impl Identity {
-    pub(super) fn read(lease: &Lease, address: &str, known: &IdNames) -> Self {
-        let file = |name: &str| File::read(lease, format!("{FUNCTIONS}/{address}/{name}"));
-        let id = |name: &str| {
-            file(name).fact("four hexadecimal digits", |text| {
-                Some(Term(format!("{:04x}", u16::try_from(number::hexadecimal(text)?).ok()?)))
-            })
-        };
-        let (vendor_id, device_id) = (id("vendor"), id("device"));
-        let (sub_vendor, sub_device) = (id("subsystem_vendor"), id("subsystem_device"));
-        let subsystem_id = sub_vendor
-            .and_then(|vendor| match sub_device.value() {
-                Some(device) if &*vendor != "0000" || &**device != "0000" => {
-                    Ok(Term(format!("{vendor}:{device}")))
-                }
-                _ => Err(Gap::new(Why::Blank)),
-            })
-            .with_evidence_of(&sub_device);
-        Self {
-            vendor: known.vendor(&vendor_id),
-            device: known.device(&vendor_id, &device_id),
-            subsystem: known.subsystem(&vendor_id, &device_id, &subsystem_id),
-            revision: file("revision").fact("two hexadecimal digits", |text| {
-                Some(Term(format!("{:02x}", u8::try_from(number::hexadecimal(text)?).ok()?)))
-            }),
-            vendor_id,
-            device_id,
-            subsystem_id,
-        }
-    }
 }
 
 fn function(

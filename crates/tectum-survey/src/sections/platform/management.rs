@@ -12,10 +12,8 @@ use tectum_smbios::{
     },
 };
 
-use super::{
-    super::dmi::{NAME, Tables, named},
-    parts::{label, optional},
-};
+use super::parts::{label, optional};
+use crate::readers::dmi::{NAME, Tables, named};
 use tectum_report::{
     declare::Parts,
     fact::{Fact, Why},

@@ -5,6 +5,7 @@ mod parts;
 mod power;
 mod virtualization;
 
+use crate::readers::device_tree::DEVICE_TREE;
 use std::{collections::HashMap, path::Path};
 
 use tectum_smbios::{
@@ -12,11 +13,10 @@ use tectum_smbios::{
     types::{self, BaseboardInformation, ChassisInformation, ContainedKind, SystemInformation},
 };
 
-use super::{
-    Found, Section,
+use super::{Found, Section, os};
+use crate::readers::{
     dmi::{NAME, Origin, Tables, named, published},
     file::{File, listing_evidence, refused},
-    os,
 };
 use crate::source::Lease;
 use tectum_report::{
@@ -60,10 +60,6 @@ pub(super) const SECTION: Section = Section {
     ],
     survey,
 };
-
-/// The device tree's root node, where the kernel publishes it
-/// (`Documentation/ABI/testing/sysfs-firmware-ofw`).
-pub(super) const DEVICE_TREE: &str = "/sys/firmware/devicetree/base";
 
 fn survey(lease: &Lease) -> Found {
     let tables = Tables::read(lease);
@@ -385,7 +381,7 @@ fn published_part<R: tectum_report::declare::Described>(
     }
     let rule =
         "the kernel publishes the first one's strings; whether there are more only the tables say";
-    Parts::known(vec![part], super::file::listing_evidence("/sys/class/dmi/id", rule))
+    Parts::known(vec![part], crate::readers::file::listing_evidence("/sys/class/dmi/id", rule))
 }
 
 fn device_tree(lease: &Lease) -> Option<DeviceTree> {

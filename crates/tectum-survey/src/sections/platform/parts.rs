@@ -10,12 +10,12 @@ use tectum_smbios::{
     },
 };
 
-use super::super::{
+use crate::readers::{
     dmi::{NAME, Tables, named},
     file::{File, link_name},
     pci_names,
 };
-use crate::{formats::number, source::Lease};
+use crate::{formats::number, readers::pci_function::FUNCTIONS, source::Lease};
 use tectum_report::{
     declare::Parts,
     fact::{Fact, Gap, Why},
@@ -23,7 +23,6 @@ use tectum_report::{
     model::{ExpansionSlot, OemString, OnboardDevice, OtherStructure, Port},
 };
 
-const FUNCTIONS: &str = "/sys/bus/pci/devices";
 const ADDRESS: &str = "segment group, bus, and device and function from the bytes behind it";
 
 /// The fact that a field gives which is there only for some parts of a kind.

@@ -13,10 +13,8 @@ use tectum_smbios::{
 
 use crate::formats::calendar;
 
-use super::{
-    super::dmi::{NAME, Tables, named},
-    parts::label,
-};
+use super::parts::label;
+use crate::readers::dmi::{NAME, Tables, named};
 use tectum_report::{
     declare::Parts,
     fact::{Fact, Gap, Why},

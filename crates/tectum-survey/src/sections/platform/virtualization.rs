@@ -4,12 +4,10 @@
 //! container managers write their name, is not read: it holds whatever secrets the container was
 //! given.
 
-use super::{
-    super::{
-        dmi::{Tables, published},
-        file::File,
-    },
-    DEVICE_TREE,
+use crate::readers::device_tree::DEVICE_TREE;
+use crate::readers::{
+    dmi::{Tables, published},
+    file::File,
 };
 use crate::{
     formats::{acpi, colon, mountinfo},

@@ -3,7 +3,7 @@
 use super::{ROOT, SECTOR};
 use crate::{
     formats::number,
-    sections::{
+    readers::{
         devices::is_numbered,
         file::{File, list, listing_evidence},
     },

@@ -11,7 +11,7 @@ use crate::{
         number,
         vital_product_data::{self as vpd, Provisioning},
     },
-    sections::{
+    readers::{
         block::BlockDevice,
         devices::{is_numbered, is_pci_address},
         file::{File, list, listing_evidence},

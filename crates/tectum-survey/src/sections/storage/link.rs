@@ -9,11 +9,11 @@ use tectum_report::{
 
 use crate::{
     formats::link_speed::gigabits,
-    sections::{
+    readers::{
         block::BlockDevice,
         devices::is_numbered,
         file::{File, list, listing_evidence},
-        pci::link::{self, Which},
+        pcie_link::{self as link, Which},
     },
 };
 

@@ -10,12 +10,12 @@ mod volume;
 
 use std::sync::Arc;
 
-use super::{
-    Found, Section,
+use super::{Found, Section};
+use crate::readers::{
     block::{BlockDevice, Mounts, UdevRecord},
     devices::{self, DevicePath},
     file::{File, list, listing_evidence},
-    pci::link::Which,
+    pcie_link::Which,
 };
 use crate::{
     formats::{assignment, number, udev, vital_product_data as vpd},
@@ -381,7 +381,7 @@ fn ata_text(page: &File, pick: fn(vpd::AtaInformation) -> String) -> Fact<Term> 
     match page.bytes() {
         Err(gap) => Fact::gap(gap.clone()),
         Ok(bytes) => match vpd::ata_information(bytes).map(pick) {
-            Some(text) => match super::file::meaningful(&text) {
+            Some(text) => match crate::readers::file::meaningful(&text) {
                 Ok(meant) => {
                     let rule =
                         "a text of the drive's identify data (two characters a word, swapped)";
@@ -405,7 +405,7 @@ fn unit_serial(device: &BlockDevice<'_>) -> Fact<Serial> {
         Ok(bytes) => match vpd::unit_serial_number(bytes) {
             None => Gap::new(Why::Invalid)
                 .tried(Arc::clone(page.path()), "is no unit serial number page"),
-            Some(text) => match super::file::meaningful(&text) {
+            Some(text) => match crate::readers::file::meaningful(&text) {
                 Ok(meant) => {
                     let rule = "the text of the unit serial number page (SPC-6 clause 7.7.19)";
                     let evidence = Evidence::new(Arc::clone(page.path()), rule).raw(&text);

@@ -3,7 +3,7 @@
 
 use crate::{
     formats::number,
-    sections::{
+    readers::{
         devices::{DevicePath, is_numbered},
         file::{File, list, listing_evidence},
     },

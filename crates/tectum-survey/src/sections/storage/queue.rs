@@ -8,7 +8,7 @@ use crate::{
         Line, lines, number,
         vital_product_data::{BlockCharacteristics, block_characteristics},
     },
-    sections::{
+    readers::{
         block::BlockDevice,
         file::{File, listing_evidence},
     },

@@ -4,7 +4,7 @@
 use std::collections::HashMap;
 
 use super::ROOT;
-use crate::sections::file::listing_evidence;
+use crate::readers::file::listing_evidence;
 use tectum_report::{
     fact::{Evidence, Fact},
     leaf::DeviceName,

@@ -6,7 +6,7 @@ use std::{collections::BTreeSet, ffi::OsString};
 use super::{Content, partitions, sectors};
 use crate::{
     formats::number,
-    sections::{
+    readers::{
         block::{BlockDevice, Mounts, UdevRecord},
         devices::is_numbered,
         file::{File, list, listing_evidence},

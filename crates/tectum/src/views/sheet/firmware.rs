@@ -40,7 +40,6 @@ pub(super) fn print(firmware: &Firmware, view: &View<'_>, page: &mut Sheet) {
                     .value()
                     .map(|bytes| format!("ROM of {}", size(*bytes, view.units))),
                 known(&firmware.language).map(|language| format!("speaks {language}")),
-                known(&firmware.microcode).map(|version| format!("microcode {version}")),
             ],
             ", ",
         );

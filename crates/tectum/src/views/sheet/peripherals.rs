@@ -54,7 +54,7 @@ fn row(device: &Peripheral) -> Vec<String> {
     vec![
         known(&device.kind).map_or_else(|| "·".to_owned(), |kind| kind.replace('-', " ")),
         cell(&device.name),
-        cell(&device.description),
+        known(&device.description).unwrap_or_else(|| cell(&device.given_name)),
         cell(&device.driver),
         cell(&device.attached_to),
     ]

@@ -5,9 +5,9 @@ use std::{collections::BTreeMap, sync::Arc};
 
 use tectum_smbios::types::{OnboardDeviceExtended, SystemSlot};
 
-use super::FUNCTIONS;
+use super::pci_function::FUNCTIONS;
 use crate::{
-    sections::{
+    readers::{
         devices::{DevicePath, is_pci_address},
         dmi::Tables,
         file::{File, list},
@@ -22,7 +22,7 @@ use tectum_report::{
 const SLOTS: &str = "/sys/bus/pci/slots";
 
 /// What is known of slots, by address.
-pub(in crate::sections) struct Places {
+pub(crate) struct Places {
     /// The kernel's slots by the address without a function.
     slots: Result<BTreeMap<String, Fact<Term>>, Gap>,
     /// The firmware's labels by address.
@@ -32,7 +32,7 @@ pub(in crate::sections) struct Places {
 }
 
 impl Places {
-    pub(in crate::sections) fn read(lease: &Lease) -> Self {
+    pub(crate) fn read(lease: &Lease) -> Self {
         let slots = list(lease, SLOTS).map(|names| {
             let names = names.iter().filter_map(|name| name.to_str());
             names
@@ -65,7 +65,7 @@ impl Places {
         Self { slots, labels, tables: tables.path() }
     }
 
-    pub(in crate::sections) fn slot(&self, address: &str) -> Fact<Term> {
+    pub(crate) fn slot(&self, address: &str) -> Fact<Term> {
         let slots = match &self.slots {
             Ok(slots) => slots,
             Err(gap) => return Fact::gap(gap.clone()),
@@ -77,7 +77,7 @@ impl Places {
     }
 
     /// What the kernel took over from the firmware for the function, or what the tables say.
-    pub(in crate::sections) fn label(&self, address: &str, kernels: &File) -> Fact<Term> {
+    pub(crate) fn label(&self, address: &str, kernels: &File) -> Fact<Term> {
         kernels.text_fact::<Term>().or_known(|| match &self.labels {
             Err(gap) => Fact::gap(gap.clone()),
             Ok(labels) => labels.get(address).cloned().unwrap_or_else(|| {
@@ -91,7 +91,7 @@ impl Places {
 }
 
 /// The address of the bridge above a function.
-pub(super) fn bridge(lease: &Lease, folder: &str, address: &str) -> Fact<Term> {
+pub(crate) fn bridge(lease: &Lease, folder: &str, address: &str) -> Fact<Term> {
     let path = match DevicePath::follow(lease, folder) {
         Ok(path) => path,
         Err(gap) => return Fact::gap(gap),

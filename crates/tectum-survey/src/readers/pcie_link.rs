@@ -5,10 +5,10 @@ use tectum_report::{
     leaf::{Lanes, Megatransfers},
 };
 
-use super::FUNCTIONS;
+use super::pci_function::FUNCTIONS;
 use crate::{
     formats::{link_speed, number},
-    sections::file::File,
+    readers::file::File,
     source::Lease,
 };
 

@@ -3,7 +3,7 @@
 
 use std::collections::{BTreeSet, HashMap};
 
-use super::file::File;
+use crate::readers::file::File;
 use crate::{
     formats::id_list::{self, Entry},
     source::Lease,
@@ -15,7 +15,7 @@ use tectum_report::{
 
 /// Which ids.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Ids {
+pub(crate) enum Ids {
     /// Of PCI functions.
     Pci,
     /// Of USB devices.
@@ -24,7 +24,7 @@ pub(super) enum Ids {
 
 impl Ids {
     /// Where systems keep the list.
-    pub(super) const fn paths(self) -> [&'static str; 2] {
+    pub(crate) const fn paths(self) -> [&'static str; 2] {
         match self {
             Self::Pci => ["/usr/share/hwdata/pci.ids", "/usr/share/misc/pci.ids"],
             Self::Usb => ["/usr/share/hwdata/usb.ids", "/usr/share/misc/usb.ids"],
@@ -41,7 +41,7 @@ impl Ids {
 
     fn carried_vendor(self, vendor: u16) -> Option<&'static str> {
         match self {
-            Self::Pci => super::pci_names::vendor(vendor),
+            Self::Pci => crate::readers::pci_names::vendor(vendor),
             Self::Usb => {
                 use usb_ids::FromId;
                 usb_ids::Vendor::from_id(vendor).map(usb_ids::Vendor::name)
@@ -51,7 +51,7 @@ impl Ids {
 
     fn carried_device(self, vendor: u16, device: u16) -> Option<&'static str> {
         match self {
-            Self::Pci => super::pci_names::device(vendor, device),
+            Self::Pci => crate::readers::pci_names::device(vendor, device),
             Self::Usb => usb_ids::Device::from_vid_pid(vendor, device).map(usb_ids::Device::name),
         }
     }
@@ -61,7 +61,7 @@ impl Ids {
 type Key = (u16, Option<u16>, Option<(u16, u16)>);
 
 /// The names that a survey needs.
-pub(super) struct IdNames {
+pub(crate) struct IdNames {
     ids: Ids,
     /// The system's list, where it is newer, with the names in it.
     system: Option<SystemList>,
@@ -79,7 +79,7 @@ type Names = HashMap<Key, (String, usize)>;
 
 impl IdNames {
     /// Reads the names of some vendors and their devices.
-    pub(super) fn read(lease: &Lease, ids: Ids, vendors: &BTreeSet<u16>) -> Self {
+    pub(crate) fn read(lease: &Lease, ids: Ids, vendors: &BTreeSet<u16>) -> Self {
         let system = ids.paths().into_iter().find_map(|path| {
             let file = File::read(lease, path);
             let text = file.text();
@@ -96,7 +96,7 @@ impl IdNames {
     }
 
     /// Which list the names are from.
-    pub(super) fn list(&self) -> Fact<Term> {
+    pub(crate) fn list(&self) -> Fact<Term> {
         match &self.system {
             Some(SystemList { file, version, .. }) => {
                 let evidence = Evidence::new(file.path().clone(), "the version in its head");
@@ -124,7 +124,7 @@ impl IdNames {
             (vendor, None, _) => self.ids.carried_vendor(vendor),
             (vendor, Some(device), None) => self.ids.carried_device(vendor, device),
             (vendor, Some(device), Some((sub_vendor, sub_device))) => {
-                super::pci_names::subsystem(vendor, device, sub_vendor, sub_device)
+                crate::readers::pci_names::subsystem(vendor, device, sub_vendor, sub_device)
             }
         };
         carried.map(|name| (name.to_owned(), None))
@@ -148,18 +148,18 @@ impl IdNames {
         }
     }
 
-    pub(super) fn vendor(&self, vendor: &Fact<Term>) -> Fact<Term> {
+    pub(crate) fn vendor(&self, vendor: &Fact<Term>) -> Fact<Term> {
         self.of(vendor, number(vendor).map(|vendor| (vendor, None, None)))
     }
 
-    pub(super) fn device(&self, vendor: &Fact<Term>, device: &Fact<Term>) -> Fact<Term> {
+    pub(crate) fn device(&self, vendor: &Fact<Term>, device: &Fact<Term>) -> Fact<Term> {
         let key = number(vendor).zip(number(device));
         self.of(device, key.map(|(vendor, device)| (vendor, Some(device), None)))
     }
 
     /// The name of a subsystem, whose numbers are written `vendor:device`; the vendor's alone where
     /// the list does not know the subsystem.
-    pub(super) fn subsystem(
+    pub(crate) fn subsystem(
         &self,
         vendor: &Fact<Term>,
         device: &Fact<Term>,

@@ -10,18 +10,19 @@ use tectum_report::{
 };
 
 /// A device's path in `/sys/devices`, all links followed.
-pub(super) struct DevicePath {
+pub(crate) struct DevicePath {
     /// The path, as text.
-    pub(super) path: String,
+    pub(crate) path: String,
     /// Its parts.
-    pub(super) parts: Vec<String>,
+    pub(crate) parts: Vec<String>,
 }
 
 impl DevicePath {
     /// The device that a link of sysfs leads to.
-    pub(super) fn follow(lease: &Lease, link: &str) -> Result<Self, Gap> {
-        let target =
-            lease.resolve(Path::new(link)).map_err(|error| super::file::refused(&error))?;
+    pub(crate) fn follow(lease: &Lease, link: &str) -> Result<Self, Gap> {
+        let target = lease
+            .resolve(Path::new(link))
+            .map_err(|error| crate::readers::file::refused(&error))?;
         Ok(Self {
             path: path_text(&target).into_owned(),
             parts: target.iter().map(|part| bytes_text(part.as_bytes()).into_owned()).collect(),
@@ -29,30 +30,30 @@ impl DevicePath {
     }
 
     /// The address of the last PCI function on the way.
-    pub(super) fn pci_address(&self) -> Option<&str> {
+    pub(crate) fn pci_address(&self) -> Option<&str> {
         self.parts.iter().rev().map(String::as_str).find(|part| is_pci_address(part))
     }
 
     /// The part that stands below the last one for which `test` holds.
-    pub(super) fn below(&self, test: impl Fn(&str) -> bool) -> Option<&str> {
+    pub(crate) fn below(&self, test: impl Fn(&str) -> bool) -> Option<&str> {
         let at = self.parts.iter().rposition(|part| test(part))?;
         self.parts.get(at + 1).map(String::as_str)
     }
 
     /// The last part for which `test` holds.
-    pub(super) fn last(&self, test: impl Fn(&str) -> bool) -> Option<&str> {
+    pub(crate) fn last(&self, test: impl Fn(&str) -> bool) -> Option<&str> {
         self.parts.iter().rev().map(String::as_str).find(|part| test(part))
     }
 
     /// The path down to and with the last part for which `test` holds.
-    pub(super) fn down_to(&self, test: impl Fn(&str) -> bool) -> Option<String> {
+    pub(crate) fn down_to(&self, test: impl Fn(&str) -> bool) -> Option<String> {
         let at = self.parts.iter().rposition(|part| test(part))?;
         let parts = self.parts.get(1..=at)?;
         Some(parts.iter().fold(String::new(), |path, part| path + "/" + part))
     }
 
     /// A fact read off the path.
-    pub(super) fn fact(&self, link: &str, rule: &'static str, value: Option<String>) -> Fact<Term> {
+    pub(crate) fn fact(&self, link: &str, rule: &'static str, value: Option<String>) -> Fact<Term> {
         match value {
             Some(value) => Fact::known(
                 Term(value),
@@ -70,8 +71,8 @@ impl DevicePath {
 
 /// Why a device is not asked for what it measures: it sleeps, and asking would wake it
 /// (`Documentation/ABI/testing/sysfs-devices-power`).
-pub(super) fn sleeps(lease: &Lease, folder: &str) -> Option<Gap> {
-    let file = super::file::File::read(lease, format!("{folder}/power/runtime_status"));
+pub(crate) fn sleeps(lease: &Lease, folder: &str) -> Option<Gap> {
+    let file = crate::readers::file::File::read(lease, format!("{folder}/power/runtime_status"));
     (file.text().trim() == "suspended").then(|| {
         Gap::new(Why::NotProvided)
             .tried(std::sync::Arc::clone(file.path()), "says that the device sleeps")
@@ -80,7 +81,7 @@ pub(super) fn sleeps(lease: &Lease, folder: &str) -> Option<Gap> {
 }
 
 /// Whether a name is a PCI function's: `0000:00:1f.2`.
-pub(super) fn is_pci_address(name: &str) -> bool {
+pub(crate) fn is_pci_address(name: &str) -> bool {
     let Some((rest, function)) = name.rsplit_once('.') else { return false };
     let mut parts = rest.split(':');
     let hex = |part: Option<&str>, from: usize, to: usize| {
@@ -96,13 +97,13 @@ pub(super) fn is_pci_address(name: &str) -> bool {
 }
 
 /// Whether a name is a prefix with a number behind it: `host7`.
-pub(super) fn is_numbered(name: &str, prefix: &str) -> bool {
+pub(crate) fn is_numbered(name: &str, prefix: &str) -> bool {
     name.strip_prefix(prefix)
         .is_some_and(|rest| !rest.is_empty() && rest.bytes().all(|byte| byte.is_ascii_digit()))
 }
 
 /// Whether a name is a USB device's below a root hub: `2-1.4`.
-pub(super) fn is_usb_device(name: &str) -> bool {
+pub(crate) fn is_usb_device(name: &str) -> bool {
     let Some((bus, ports)) = name.split_once('-') else { return false };
     let digits = |text: &str| !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit());
     digits(bus) && ports.split('.').all(digits)

@@ -7,7 +7,7 @@ use tectum_smbios::{Handle, walk};
 
 use crate::{
     formats::number,
-    sections::file::{File, list},
+    readers::file::{File, list},
     source::Lease,
 };
 use tectum_report::fact::Gap;
@@ -27,7 +27,7 @@ const ENTRY_LIMIT: usize = 64 << 10;
 
 /// Which of the kernel's files the table was read from.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(in crate::sections) enum Origin {
+pub(crate) enum Origin {
     /// The copy of the whole table.
     WholeTable,
     /// The files of one structure each.
@@ -35,17 +35,17 @@ pub(in crate::sections) enum Origin {
 }
 
 /// The structure table.
-pub(super) struct Table {
-    pub(super) origin: Origin,
+pub(crate) struct Table {
+    pub(crate) origin: Origin,
     /// The file, or the folder of the files.
-    pub(super) path: Arc<str>,
-    pub(super) bytes: Result<Arc<[u8]>, Gap>,
+    pub(crate) path: Arc<str>,
+    pub(crate) bytes: Result<Arc<[u8]>, Gap>,
     /// The file of each structure, where each has one.
     files: HashMap<Handle, Arc<str>>,
 }
 
 impl Table {
-    pub(super) fn read(lease: &Lease) -> Self {
+    pub(crate) fn read(lease: &Lease) -> Self {
         let whole = File::read_up_to(lease, TABLE, TABLE_LIMIT);
         let bytes = whole.bytes().cloned().map_err(Gap::clone);
         let gap = match &bytes {
@@ -94,7 +94,7 @@ impl Table {
     }
 
     /// The file that holds the structure of a handle.
-    pub(super) fn path_of(&self, handle: Handle) -> Arc<str> {
+    pub(crate) fn path_of(&self, handle: Handle) -> Arc<str> {
         self.files.get(&handle).map_or_else(|| Arc::clone(&self.path), Arc::clone)
     }
 }

@@ -2,7 +2,7 @@
 
 use std::{collections::HashMap, sync::Arc};
 
-use super::{devices::DevicePath, file::File};
+use crate::readers::{devices::DevicePath, file::File};
 use crate::{
     formats::{mountinfo, udev},
     source::Lease,
@@ -13,47 +13,47 @@ use tectum_report::{
 };
 
 /// One block device's folder in sysfs.
-pub(super) struct BlockDevice<'a> {
-    pub(super) lease: &'a Lease,
-    pub(super) name: String,
-    pub(super) folder: String,
-    pub(super) path: DevicePath,
+pub(crate) struct BlockDevice<'a> {
+    pub(crate) lease: &'a Lease,
+    pub(crate) name: String,
+    pub(crate) folder: String,
+    pub(crate) path: DevicePath,
 }
 
 impl<'a> BlockDevice<'a> {
-    pub(super) fn new(lease: &'a Lease, name: &str, folder: String, path: DevicePath) -> Self {
+    pub(crate) fn new(lease: &'a Lease, name: &str, folder: String, path: DevicePath) -> Self {
         Self { lease, name: name.to_owned(), folder, path }
     }
 
-    pub(super) fn file(&self, attribute: &str) -> File {
+    pub(crate) fn file(&self, attribute: &str) -> File {
         File::read(self.lease, format!("{}/{attribute}", self.folder))
     }
 
     /// The name; the kernel writes a slash in it as an exclamation mark.
-    pub(super) fn kernel_name(&self) -> Fact<Term> {
+    pub(crate) fn kernel_name(&self) -> Fact<Term> {
         let evidence = Evidence::new(self.folder.as_str().into(), "the folder's name, `!` for `/`")
             .raw(&self.name);
         Fact::known(Term(self.name.replace('!', "/")), evidence)
     }
 
     /// Evidence that names the way to the device.
-    pub(super) fn on_the_way(&self, rule: &'static str) -> Evidence {
+    pub(crate) fn on_the_way(&self, rule: &'static str) -> Evidence {
         Evidence::new(self.folder.as_str().into(), rule).place("link").raw(&self.path.path)
     }
 }
 
 /// A device's record in the udev database.
-pub(super) struct UdevRecord {
+pub(crate) struct UdevRecord {
     file: File,
 }
 
 impl UdevRecord {
     /// The record of a block device, by its number `major:minor`.
-    pub(super) fn read(lease: &Lease, number: &str) -> Self {
+    pub(crate) fn read(lease: &Lease, number: &str) -> Self {
         Self { file: File::read(lease, format!("/run/udev/data/b{number}")) }
     }
 
-    pub(super) fn property<T>(
+    pub(crate) fn property<T>(
         &self,
         key: &str,
         rule: &'static str,
@@ -63,13 +63,13 @@ impl UdevRecord {
         self.file.assigned(&udev::properties(&text), key, rule, parse)
     }
 
-    pub(super) fn text(&self, key: &str) -> Fact<Term> {
+    pub(crate) fn text(&self, key: &str) -> Fact<Term> {
         self.property(key, "as udev recorded it", |value| Some(Term::from(value)))
     }
 }
 
 /// The mounts of the namespace that the survey runs in.
-pub(super) struct Mounts {
+pub(crate) struct Mounts {
     file: File,
     all: Vec<Owned>,
     /// The mounts of a device number or of a source, by their place in `all`.
@@ -87,7 +87,7 @@ struct Owned {
 }
 
 impl Mounts {
-    pub(super) fn read(lease: &Lease) -> Self {
+    pub(crate) fn read(lease: &Lease) -> Self {
         let file = File::read(lease, "/proc/self/mountinfo");
         let all: Vec<Owned> = mountinfo::parse(&file.text())
             .into_iter()
@@ -110,7 +110,7 @@ impl Mounts {
 
     /// The mounts of a device: by its number, or by its name where the filesystem has a number of
     /// its own.
-    pub(super) fn of(&self, number: &str, name: &str) -> Vec<usize> {
+    pub(crate) fn of(&self, number: &str, name: &str) -> Vec<usize> {
         let path = format!("/dev/{}", name.replace('!', "/"));
         let mut found: Vec<usize> = [number, path.as_str()]
             .into_iter()
@@ -128,7 +128,7 @@ impl Mounts {
     }
 
     /// Where those mounts are; an empty list where the device is not mounted.
-    pub(super) fn points(&self, mounts: &[usize]) -> Fact<Vec<Term>> {
+    pub(crate) fn points(&self, mounts: &[usize]) -> Fact<Vec<Term>> {
         if let Err(gap) = self.file.bytes() {
             return Fact::gap(gap.clone());
         }
@@ -143,7 +143,7 @@ impl Mounts {
     }
 
     /// The kind of filesystem that the mounts tell.
-    pub(super) fn filesystem(&self, mounts: &[usize]) -> Fact<Term> {
+    pub(crate) fn filesystem(&self, mounts: &[usize]) -> Fact<Term> {
         match mounts.first().and_then(|index| self.all.get(*index)) {
             Some(mount) => Fact::known(
                 Term(mount.filesystem.clone()),

@@ -2,7 +2,7 @@
 
 use std::{borrow::Cow, collections::BTreeSet};
 
-use super::file::{File, list};
+use crate::readers::file::{File, list};
 use crate::{formats::module_alias::Aliases, source::Lease};
 use tectum_report::{
     fact::{Evidence, Fact, Gap, Why},
@@ -11,7 +11,7 @@ use tectum_report::{
 };
 
 /// What the sections that match modules read.
-pub(super) const READS: [&str; 4] = [
+pub(crate) const READS: [&str; 4] = [
     "/lib/modules/*/modules.alias",
     "/proc/sys/kernel/osrelease",
     "/sys/module",
@@ -19,7 +19,7 @@ pub(super) const READS: [&str; 4] = [
 ];
 
 /// The running kernel's list of what its modules would drive.
-pub(super) fn alias_file(lease: &Lease) -> File {
+pub(crate) fn alias_file(lease: &Lease) -> File {
     let release = File::read(lease, "/proc/sys/kernel/osrelease");
     let text = release.text();
     let release = text.trim();
@@ -35,14 +35,14 @@ pub(super) fn alias_file(lease: &Lease) -> File {
 }
 
 /// The list, read, with the modules that are loaded.
-pub(super) struct Matcher<'a> {
+pub(crate) struct Matcher<'a> {
     file: &'a File,
     aliases: Aliases<'a>,
     loaded: Result<BTreeSet<String>, Gap>,
 }
 
 impl<'a> Matcher<'a> {
-    pub(super) fn new(lease: &Lease, file: &'a File, text: &'a str) -> Self {
+    pub(crate) fn new(lease: &Lease, file: &'a File, text: &'a str) -> Self {
         let loaded = list(lease, "/sys/module").map(|names| {
             names.iter().filter_map(|name| name.to_str()).map(str::to_owned).collect()
         });
@@ -50,7 +50,7 @@ impl<'a> Matcher<'a> {
     }
 
     /// Modules that would drive the device of a `modalias`.
-    pub(super) fn modules(&self, modalias: &File) -> Fact<Vec<Term>> {
+    pub(crate) fn modules(&self, modalias: &File) -> Fact<Vec<Term>> {
         if let Err(gap) = modalias.bytes() {
             return Fact::gap(gap.clone());
         }
@@ -77,7 +77,7 @@ impl<'a> Matcher<'a> {
     }
 
     /// Whether a device has its driver, and why it has none.
-    pub(super) fn state(
+    pub(crate) fn state(
         &self,
         driver: &Fact<Term>,
         modules: &Fact<Vec<Term>>,
@@ -109,7 +109,7 @@ impl<'a> Matcher<'a> {
 }
 
 /// A module's name as `/sys/module` has it: a hyphen stands there as a low line.
-pub(super) fn plain(module: &str) -> Cow<'_, str> {
+pub(crate) fn plain(module: &str) -> Cow<'_, str> {
     match module.contains('-') {
         true => Cow::Owned(module.replace('-', "_")),
         false => Cow::Borrowed(module),
@@ -117,7 +117,7 @@ pub(super) fn plain(module: &str) -> Cow<'_, str> {
 }
 
 /// Why a device's driver link leads nowhere: no driver is bound.
-pub(super) fn unbound(driver: Fact<Term>) -> Fact<Term> {
+pub(crate) fn unbound(driver: Fact<Term>) -> Fact<Term> {
     match driver.missing() {
         Some(gap) if gap.why == Why::NotProvided => {
             Fact::gap(gap.clone().hint("no driver is bound to it"))

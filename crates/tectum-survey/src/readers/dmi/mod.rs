@@ -9,10 +9,10 @@ use tectum_smbios::{
     walk,
 };
 
-pub(super) use self::origin::Origin;
+pub(crate) use self::origin::Origin;
 use self::origin::Table;
 
-use super::file::{File, meaningful};
+use crate::readers::file::{File, meaningful};
 use crate::source::Lease;
 use tectum_report::{
     declare::{Described, NodeMut, Parts, Record},
@@ -26,37 +26,37 @@ const ENTRY_POINT: &str = "/sys/firmware/dmi/tables/smbios_entry_point";
 const PUBLISHED: &str = "/sys/class/dmi/id";
 
 /// The rule by which a code of the standard becomes words.
-pub(super) const NAME: &str = "the standard's name for the code";
+pub(crate) const NAME: &str = "the standard's name for the code";
 
 /// A code's name, or the code itself where the standard does not list it; nothing for "Unknown".
-pub(super) fn named(code: impl std::fmt::Display) -> Option<Term> {
+pub(crate) fn named(code: impl std::fmt::Display) -> Option<Term> {
     let name = code.to_string();
     (name != "Unknown").then_some(Term(name))
 }
 
 /// The firmware's tables.
-pub(super) struct Tables {
+pub(crate) struct Tables {
     table: Table,
     entry_point: File,
 }
 
 impl Tables {
-    pub(super) fn read(lease: &Lease) -> Self {
+    pub(crate) fn read(lease: &Lease) -> Self {
         Self { table: Table::read(lease), entry_point: File::read(lease, ENTRY_POINT) }
     }
 
     /// Why there is nothing to read, if so.
-    pub(super) fn gap(&self) -> Option<Gap> {
+    pub(crate) fn gap(&self) -> Option<Gap> {
         self.table.bytes.as_ref().err().cloned()
     }
 
     /// Where the tables come from, if they can be read.
-    pub(super) fn origin(&self) -> Option<Origin> {
+    pub(crate) fn origin(&self) -> Option<Origin> {
         self.table.bytes.is_ok().then_some(self.table.origin)
     }
 
     /// The tables looked at as a whole.
-    pub(super) fn inspection(&self) -> Inspection {
+    pub(crate) fn inspection(&self) -> Inspection {
         let entry = self.entry_point.bytes().ok().and_then(|bytes| EntryPoint::parse(bytes).ok());
         // The files of one structure each may leave some out, so the entry point cannot be held
         // against them.
@@ -65,7 +65,7 @@ impl Tables {
     }
 
     /// How many bytes there are.
-    pub(super) fn length(&self) -> usize {
+    pub(crate) fn length(&self) -> usize {
         self.bytes().len()
     }
 
@@ -74,7 +74,7 @@ impl Tables {
     }
 
     /// The version of the standard.
-    pub(super) fn version(&self) -> Fact<Version> {
+    pub(crate) fn version(&self) -> Fact<Version> {
         let bytes = match self.entry_point.bytes() {
             Err(gap) => return Fact::gap(gap.clone()),
             Ok(bytes) => bytes,
@@ -100,12 +100,12 @@ impl Tables {
     }
 
     /// The structures that can be read, in their order.
-    pub(super) fn structures(&self) -> impl Iterator<Item = Structure<'_>> {
+    pub(crate) fn structures(&self) -> impl Iterator<Item = Structure<'_>> {
         walk(self.bytes()).filter_map(Result::ok)
     }
 
     /// The structures by their handles; where several have one handle, the first.
-    pub(super) fn by_handle(&self) -> HashMap<Handle, Structure<'_>> {
+    pub(crate) fn by_handle(&self) -> HashMap<Handle, Structure<'_>> {
         let mut all = HashMap::new();
         for structure in self.structures() {
             all.entry(structure.handle()).or_insert(structure);
@@ -114,7 +114,7 @@ impl Tables {
     }
 
     /// The structures of one type.
-    pub(super) fn all<'a, T>(
+    pub(crate) fn all<'a, T>(
         &'a self,
         typed: impl Fn(Structure<'a>) -> Option<T>,
     ) -> impl Iterator<Item = T> {
@@ -122,7 +122,7 @@ impl Tables {
     }
 
     /// A list with one part for each structure of a type.
-    pub(super) fn parts<'a, T, R: Described>(
+    pub(crate) fn parts<'a, T, R: Described>(
         &'a self,
         number: u8,
         typed: impl Fn(Structure<'a>) -> Option<T>,
@@ -139,12 +139,12 @@ impl Tables {
     }
 
     /// Evidence that names the table as a whole.
-    pub(super) fn whole(&self, rule: impl Into<Saying>) -> Evidence {
+    pub(crate) fn whole(&self, rule: impl Into<Saying>) -> Evidence {
         Evidence::new(self.path(), rule).place("the whole table")
     }
 
     /// Why a structure that the standard requires is not there.
-    pub(super) fn no_structure(&self, number: u8) -> Gap {
+    pub(crate) fn no_structure(&self, number: u8) -> Gap {
         self.gap().unwrap_or_else(|| {
             Gap::new(Why::NotProvided)
                 .tried(self.path(), format!("holds no structure of type {number}"))
@@ -152,7 +152,7 @@ impl Tables {
     }
 
     /// The fact that a field gives; `meaning` returns nothing for a code that says "unknown".
-    pub(super) fn fact<T, U>(
+    pub(crate) fn fact<T, U>(
         &self,
         field: Option<Field<'_, T>>,
         rule: &'static str,
@@ -176,7 +176,7 @@ impl Tables {
     }
 
     /// The fact that a bit field gives: the standard's names of the bits that are set.
-    pub(super) fn flags<T, F: Iterator<Item = Flag>>(
+    pub(crate) fn flags<T, F: Iterator<Item = Flag>>(
         &self,
         field: Option<Field<'_, T>>,
         set: impl FnOnce(T) -> F,
@@ -198,7 +198,7 @@ impl Tables {
     }
 
     /// The fact that a string field gives.
-    pub(super) fn text<T: From<String>>(
+    pub(crate) fn text<T: From<String>>(
         &self,
         field: Option<Field<'_, FirmwareText<'_>>>,
     ) -> Fact<T> {
@@ -235,17 +235,17 @@ impl Tables {
     }
 
     /// The table's path.
-    pub(super) fn path(&self) -> Arc<str> {
+    pub(crate) fn path(&self) -> Arc<str> {
         Arc::clone(&self.table.path)
     }
 
     /// A gap that names the table and what it says.
-    pub(super) fn says(&self, why: Why, answer: impl Into<Saying>) -> Gap {
+    pub(crate) fn says(&self, why: Why, answer: impl Into<Saying>) -> Gap {
         Gap::new(why).tried(self.path(), answer)
     }
 
     /// Gives every leaf of a part that was left unset the reason why.
-    pub(super) fn no_field(&self, part: &mut dyn Record, answer: &'static str) {
+    pub(crate) fn no_field(&self, part: &mut dyn Record, answer: &'static str) {
         for index in 0..part.shape().fields.len() {
             if let Some(NodeMut::Leaf(fact)) = part.node_mut(index)
                 && fact.missing().is_some_and(|gap| gap.tried.is_empty())
@@ -256,7 +256,7 @@ impl Tables {
     }
 
     /// Evidence that names a place in the structure of a handle.
-    pub(super) fn at(
+    pub(crate) fn at(
         &self,
         handle: Handle,
         place: String,
@@ -275,7 +275,7 @@ impl Tables {
 }
 
 /// A string that the kernel publishes to everybody, or to root, beside the tables.
-pub(super) fn published<T: From<String>>(lease: &Lease, name: &str) -> Fact<T> {
+pub(crate) fn published<T: From<String>>(lease: &Lease, name: &str) -> Fact<T> {
     File::read(lease, format!("{PUBLISHED}/{name}")).text_fact()
 }
 

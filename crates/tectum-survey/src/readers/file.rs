@@ -36,19 +36,19 @@ fn limit(path: &Path) -> usize {
 }
 
 /// A file that was asked for.
-pub(super) struct File {
+pub(crate) struct File {
     path: Arc<str>,
     content: Result<Arc<[u8]>, Gap>,
     cut: bool,
 }
 
 impl File {
-    pub(super) fn read(lease: &Lease, path: impl AsRef<Path>) -> Self {
+    pub(crate) fn read(lease: &Lease, path: impl AsRef<Path>) -> Self {
         let limit = limit(path.as_ref());
         Self::read_up_to(lease, path, limit)
     }
 
-    pub(super) fn read_up_to(lease: &Lease, path: impl AsRef<Path>, limit: usize) -> Self {
+    pub(crate) fn read_up_to(lease: &Lease, path: impl AsRef<Path>, limit: usize) -> Self {
         let path = path.as_ref();
         match lease.read(path, limit) {
             Ok(content) => Self {
@@ -63,7 +63,7 @@ impl File {
     }
 
     /// The first bytes of a file, the rest of which is not asked for.
-    pub(super) fn read_head(lease: &Lease, path: impl AsRef<Path>, length: usize) -> Self {
+    pub(crate) fn read_head(lease: &Lease, path: impl AsRef<Path>, length: usize) -> Self {
         let path = path.as_ref();
         match lease.read_head(path, length) {
             Ok(content) => Self {
@@ -77,22 +77,22 @@ impl File {
         }
     }
 
-    pub(super) fn path(&self) -> &Arc<str> {
+    pub(crate) fn path(&self) -> &Arc<str> {
         &self.path
     }
 
     /// The bytes, or why there are none.
-    pub(super) fn bytes(&self) -> Result<&Arc<[u8]>, &Gap> {
+    pub(crate) fn bytes(&self) -> Result<&Arc<[u8]>, &Gap> {
         self.content.as_ref()
     }
 
     /// The text; empty where there is none.
-    pub(super) fn text(&self) -> Cow<'_, str> {
+    pub(crate) fn text(&self) -> Cow<'_, str> {
         self.content.as_ref().map_or(Cow::Borrowed(""), |bytes| bytes_text(bytes))
     }
 
     /// Why a value that would stand in this file is missing.
-    pub(super) fn lacks(&self, what: &str) -> Gap {
+    pub(crate) fn lacks(&self, what: &str) -> Gap {
         match &self.content {
             Err(gap) => gap.clone(),
             Ok(_) => Gap::new(Why::NotProvided)
@@ -101,17 +101,17 @@ impl File {
     }
 
     /// Evidence that names the whole file.
-    pub(super) fn evidence(&self, rule: impl Into<Saying>) -> Evidence {
+    pub(crate) fn evidence(&self, rule: impl Into<Saying>) -> Evidence {
         Evidence::new(Arc::clone(&self.path), rule).raw(self.text().trim_end())
     }
 
     /// Evidence that names a line of the file.
-    pub(super) fn at_line(&self, line: Line<'_>, rule: impl Into<Saying>) -> Evidence {
+    pub(crate) fn at_line(&self, line: Line<'_>, rule: impl Into<Saying>) -> Evidence {
         Evidence::new(Arc::clone(&self.path), rule).line(line.number).raw(line.raw)
     }
 
     /// The fact that a file of a single value gives.
-    pub(super) fn fact<T>(
+    pub(crate) fn fact<T>(
         &self,
         rule: impl Into<Saying>,
         parse: impl FnOnce(&str) -> Option<T>,
@@ -136,13 +136,13 @@ impl File {
     }
 
     /// The text that a file of a single value gives; a filler text is a gap.
-    pub(super) fn text_fact<T: From<String>>(&self) -> Fact<T> {
+    pub(crate) fn text_fact<T: From<String>>(&self) -> Fact<T> {
         self.fact("the file's text, trimmed", |text| Some(text.to_owned()))
             .and_then(|text| meaningful(&text).map(T::from))
     }
 
     /// The NUMA node that a device is near to (`Documentation/ABI/testing/sysfs-bus-pci`).
-    pub(super) fn numa_node(&self) -> Fact<u64> {
+    pub(crate) fn numa_node(&self) -> Fact<u64> {
         self.fact("a number; -1 is none", crate::formats::number::signed).and_then(|node| {
             u64::try_from(node)
                 .map_err(|_| Gap::new(Why::NotApplicable).hint("-1 says that it is near to none"))
@@ -150,7 +150,7 @@ impl File {
     }
 
     /// The fact that a line `key : value` gives.
-    pub(super) fn entry_fact<T>(
+    pub(crate) fn entry_fact<T>(
         &self,
         entry: Option<&Entry<'_>>,
         key: &str,
@@ -164,7 +164,7 @@ impl File {
     }
 
     /// The fact that a line `KEY=value` gives.
-    pub(super) fn assigned<T>(
+    pub(crate) fn assigned<T>(
         &self,
         all: &[Assignment<'_>],
         key: &str,
@@ -196,7 +196,7 @@ impl File {
 }
 
 /// A value that is there and cannot be what it should be.
-pub(super) fn unusable(path: &Arc<str>, raw: &str) -> Gap {
+pub(crate) fn unusable(path: &Arc<str>, raw: &str) -> Gap {
     let shown = tectum_report::fact::clip(raw);
     Gap::new(Why::Invalid)
         .raw(raw)
@@ -204,7 +204,7 @@ pub(super) fn unusable(path: &Arc<str>, raw: &str) -> Gap {
 }
 
 /// A text that says something, or the gap for one that is empty or a filler.
-pub(super) fn meaningful(text: &str) -> Result<String, Gap> {
+pub(crate) fn meaningful(text: &str) -> Result<String, Gap> {
     let trimmed = text.trim();
     if trimmed.is_empty() || tectum_smbios::is_filler(trimmed) {
         return Err(Gap::new(Why::Blank).raw(text));
@@ -213,7 +213,7 @@ pub(super) fn meaningful(text: &str) -> Result<String, Gap> {
 }
 
 /// The gap that a refusal at the door means.
-pub(super) fn refused(error: &AccessError) -> Gap {
+pub(crate) fn refused(error: &AccessError) -> Gap {
     let (why, hint) = match &error.outcome {
         Outcome::PermissionDenied => (Why::Permission, Some("root can read it")),
         Outcome::TimedOut => (Why::Timeout, Some("a longer deadline may help; the source hung")),
@@ -249,12 +249,12 @@ fn outcome_answer(outcome: &Outcome) -> Saying {
 }
 
 /// The names in a folder, or why they are not known.
-pub(super) fn list(lease: &Lease, path: impl AsRef<Path>) -> Result<Arc<[OsString]>, Gap> {
+pub(crate) fn list(lease: &Lease, path: impl AsRef<Path>) -> Result<Arc<[OsString]>, Gap> {
     lease.list(path.as_ref()).map(|(names, _)| names).map_err(|error| refused(&error))
 }
 
 /// The numbers behind a prefix in some names, in their order: 0, 2, 10 of `cpu10 cpu0 cpu2`.
-pub(super) fn numbered(names: &[OsString], prefix: &str) -> Vec<u64> {
+pub(crate) fn numbered(names: &[OsString], prefix: &str) -> Vec<u64> {
     let mut numbers: Vec<u64> = names
         .iter()
         .filter_map(|name| {
@@ -268,12 +268,12 @@ pub(super) fn numbered(names: &[OsString], prefix: &str) -> Vec<u64> {
 }
 
 /// Evidence that names a folder's listing.
-pub(super) fn listing_evidence(path: &str, rule: &'static str) -> Evidence {
+pub(crate) fn listing_evidence(path: &str, rule: &'static str) -> Evidence {
     Evidence::new(path.into(), rule).place("names in the folder")
 }
 
 /// The name of what a link leads to: the driver behind `driver`, the bus behind `subsystem`.
-pub(super) fn link_name(lease: &Lease, path: &str, rule: &'static str) -> Fact<Term> {
+pub(crate) fn link_name(lease: &Lease, path: &str, rule: &'static str) -> Fact<Term> {
     match lease.resolve(Path::new(path)) {
         Err(error) => Fact::gap(refused(&error)),
         Ok(target) => {

@@ -3,17 +3,17 @@
 use pci_ids::FromId;
 
 /// A vendor's name.
-pub(super) fn vendor(vendor: u16) -> Option<&'static str> {
+pub(crate) fn vendor(vendor: u16) -> Option<&'static str> {
     pci_ids::Vendor::from_id(vendor).map(pci_ids::Vendor::name)
 }
 
 /// A device's name.
-pub(super) fn device(vendor: u16, device: u16) -> Option<&'static str> {
+pub(crate) fn device(vendor: u16, device: u16) -> Option<&'static str> {
     pci_ids::Device::from_vid_pid(vendor, device).map(pci_ids::Device::name)
 }
 
 /// A subsystem's name.
-pub(super) fn subsystem(
+pub(crate) fn subsystem(
     vendor: u16,
     device: u16,
     sub_vendor: u16,
@@ -27,7 +27,7 @@ pub(super) fn subsystem(
 }
 
 /// A function's name: the device's with its vendor's before it, or the vendor's alone.
-pub(super) fn function(vendor: u16, device: u16) -> Option<String> {
+pub(crate) fn function(vendor: u16, device: u16) -> Option<String> {
     let maker = self::vendor(vendor)?;
     Some(match self::device(vendor, device) {
         Some(name) => format!("{maker} {name}"),
@@ -36,14 +36,14 @@ pub(super) fn function(vendor: u16, device: u16) -> Option<String> {
 }
 
 /// The words of a class code: class, subclass, programming interface.
-pub(super) struct ClassWords {
-    pub(super) class: Option<&'static str>,
-    pub(super) subclass: Option<&'static str>,
-    pub(super) interface: Option<&'static str>,
+pub(crate) struct ClassWords {
+    pub(crate) class: Option<&'static str>,
+    pub(crate) subclass: Option<&'static str>,
+    pub(crate) interface: Option<&'static str>,
 }
 
 /// What a class code says, by the PCI Code and ID Assignment Specification.
-pub(super) fn class(code: u32) -> ClassWords {
+pub(crate) fn class(code: u32) -> ClassWords {
     let [_, class, subclass, interface] = code.to_be_bytes();
     let sub = pci_ids::Subclass::from_cid_sid(class, subclass);
     ClassWords {

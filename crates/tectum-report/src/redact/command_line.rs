@@ -1,0 +1,273 @@
+//! The kernel's command line: the names of the kernel's own parameters and values that say nothing of
+//! whose machine it is stay, every other word is replaced.
+
+use super::{Pseudonyms, mount, name, path, pseudonym};
+use crate::leaf::{Identifies, Redact};
+
+/// Parameters of the kernel's command line that say by their names what they are.
+const PARAMETERS: [&str; 96] = [
+    "BOOT_IMAGE",
+    "acpi",
+    "amd_iommu",
+    "amd_pstate",
+    "apparmor",
+    "audit",
+    "autologin",
+    "boot",
+    "cgroup_disable",
+    "cgroup_enable",
+    "cma",
+    "clocksource",
+    "console",
+    "crashkernel",
+    "debug",
+    "default_hugepagesz",
+    "efi",
+    "earlycon",
+    "earlyprintk",
+    "edd",
+    "elevator",
+    "fsck.mode",
+    "fsck.repair",
+    "hugepages",
+    "hugepagesz",
+    "idle",
+    "init",
+    "initcall_debug",
+    "initrd",
+    "intel_idle.max_cstate",
+    "intel_iommu",
+    "intel_pstate",
+    "iommu",
+    "ip",
+    "ipv6.disable",
+    "isolcpus",
+    "kaslr",
+    "kvm-intel.nested",
+    "kvm.nested",
+    "lockdown",
+    "loglevel",
+    "lsm",
+    "maxcpus",
+    "mce",
+    "mem",
+    "memmap",
+    "mitigations",
+    "module.sig_enforce",
+    "modprobe.blacklist",
+    "net.ifnames",
+    "biosdevname",
+    "nmi_watchdog",
+    "no_timer_check",
+    "nohz",
+    "nohz_full",
+    "nokaslr",
+    "nomodeset",
+    "noresume",
+    "nosmt",
+    "nosplash",
+    "nowatchdog",
+    "nr_cpus",
+    "numa",
+    "numa_balancing",
+    "nvme_core.default_ps_max_latency_us",
+    "page_alloc.shuffle",
+    "panic",
+    "pci",
+    "pcie_aspm",
+    "preempt",
+    "printk.time",
+    "processor.max_cstate",
+    "pti",
+    "quiet",
+    "random.trust_cpu",
+    "rcu_nocbs",
+    "rd.driver.blacklist",
+    "rd.luks.uuid",
+    "rd.lvm.lv",
+    "rd.md.uuid",
+    "rdinit",
+    "resume",
+    "rhgb",
+    "ro",
+    "root",
+    "rootdelay",
+    "rootflags",
+    "rootfstype",
+    "rootwait",
+    "rw",
+    "security",
+    "selinux",
+    "single",
+    "splash",
+    "systemd.unit",
+    "vconsole.keymap",
+];
+
+/// Values that are words of the kernel's.
+const VALUES: [&str; 40] = [
+    "on",
+    "off",
+    "yes",
+    "no",
+    "y",
+    "n",
+    "auto",
+    "force",
+    "noforce",
+    "strict",
+    "full",
+    "none",
+    "voluntary",
+    "lazy",
+    "poll",
+    "halt",
+    "nomwait",
+    "active",
+    "passive",
+    "disable",
+    "enable",
+    "pt",
+    "nosmt",
+    "apparmor",
+    "selinux",
+    "landlock",
+    "lockdown",
+    "yama",
+    "integrity",
+    "bpf",
+    "ext4",
+    "xfs",
+    "btrfs",
+    "tsc",
+    "hpet",
+    "performance",
+    "powersave",
+    "default",
+    "debug",
+    "efifb:off",
+];
+
+/// The name of a kernel parameter.
+pub(super) fn parameter(by: &Pseudonyms, text: &str) -> String {
+    if PARAMETERS.contains(&text) {
+        return text.to_owned();
+    }
+    pseudonym(&by.key, Identifies::ParameterName, text)
+}
+
+/// The value of a kernel parameter.
+pub(super) fn value(by: &Pseudonyms, text: &str) -> String {
+    let word = text.trim_matches('"');
+    if word.split(',').all(says_nothing) {
+        return text.to_owned();
+    }
+    if word.starts_with("/dev/") || word.contains("UUID=") || word.contains("LABEL=") {
+        return text.replacen(word, &mount::source(by, word), 1);
+    }
+    if let Some((folder, image)) = word.rsplit_once('/')
+        && ["vmlinuz", "initrd", "initramfs", "bzImage", "Image"]
+            .iter()
+            .any(|it| image.starts_with(it))
+        && image.split(['-', '.', '_']).skip(1).all(is_release)
+    {
+        return text.replacen(word, &format!("{}/{image}", path::folders(by, folder)), 1);
+    }
+    by.text(Identifies::FreeText, text)
+}
+
+/// The parts of a kernel's release that many machines share.
+fn is_release(part: &str) -> bool {
+    let number = part.bytes().all(|byte| byte.is_ascii_digit());
+    number
+        || matches!(
+            part,
+            "amd64"
+                | "arm64"
+                | "x86_64"
+                | "generic"
+                | "img"
+                | "rc"
+                | "rt"
+                | "cloud"
+                | "lts"
+                | "armmp"
+                | "powerpc64le"
+                | "s390x"
+                | "bpo"
+                | "gz"
+        )
+        || part.strip_prefix("el").is_some_and(|rest| rest.bytes().all(|b| b.is_ascii_digit()))
+        || part.strip_prefix("fc").is_some_and(|rest| rest.bytes().all(|b| b.is_ascii_digit()))
+        || part.strip_prefix("deb").is_some_and(|rest| rest.bytes().all(|b| b.is_ascii_digit()))
+}
+
+/// A number with or without a unit, a range, a word of the kernel's, or a terminal.
+fn says_nothing(word: &str) -> bool {
+    let number = !word.is_empty()
+        && word.len() <= 20
+        && word.bytes().next().is_some_and(|byte| byte.is_ascii_digit())
+        && word.bytes().all(|byte| {
+            byte.is_ascii_digit()
+                || matches!(byte, b'k' | b'K' | b'M' | b'G' | b'-' | b':' | b'x' | b'n')
+        });
+    number || VALUES.contains(&word) || name::is_device(word)
+}
+
+/// The whole line, word by word.
+pub(super) fn line(by: &Pseudonyms, text: &str) -> String {
+    text.split(' ')
+        .map(|word| match word.split_once('=') {
+            _ if word.is_empty() || word == "--" => word.to_owned(),
+            Some((own, given)) => format!(
+                "{}={}",
+                by.text(Identifies::ParameterName, own),
+                by.text(Identifies::ParameterValue, given)
+            ),
+            None => by.text(Identifies::ParameterName, word),
+        })
+        .collect::<Vec<_>>()
+        .join(" ")
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    fn by() -> Pseudonyms {
+        Pseudonyms::new(b"key", &std::collections::BTreeSet::new())
+    }
+
+    #[rstest]
+    #[case("ttyS0,115200n8")]
+    #[case("off")]
+    #[case("1G")]
+    #[case("0-3,8")]
+    #[case("/dev/sda2")]
+    #[case("/boot/vmlinuz-6.1.0-50-amd64")]
+    fn values_that_say_nothing_stay(#[case] text: &str) {
+        assert_eq!(value(&by(), text), text);
+    }
+
+    #[rstest]
+    #[case("anna")]
+    #[case("/dev/mapper/anna-root")]
+    #[case("UUID=5b8f3c02-91de-4a67-b7c4-0e6a2d9f1c33")]
+    #[case("/boot/vmlinuz-6.1.0-anna")]
+    #[case("10.0.2.15::10.0.2.2:255.255.255.0:anna:eth0")]
+    fn values_of_an_owner_go(#[case] text: &str) {
+        let new = value(&by(), text);
+        assert_ne!(new, text);
+        assert!(!new.contains("anna") && !new.contains("5b8f3c02"), "{new}");
+    }
+
+    #[test]
+    fn a_line_is_replaced_word_by_word() {
+        let new =
+            line(&by(), "BOOT_IMAGE=/boot/vmlinuz-6.1.0 root=/dev/sda2 quiet anna=1 -- single");
+        assert!(new.starts_with("BOOT_IMAGE=/boot/vmlinuz-6.1.0 root=/dev/sda2 quiet "), "{new}");
+        assert!(new.ends_with("=1 -- single") && !new.contains("anna"), "{new}");
+    }
+}
