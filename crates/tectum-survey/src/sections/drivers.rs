@@ -111,8 +111,15 @@ fn parameters(lease: &Lease, module: &str) -> Fact<Vec<Term>> {
     };
     let mut found = Vec::new();
     let mut evidence = Vec::new();
+    // Some parameters are for root's eyes.
+    let mut hidden = None;
     for name in names.iter().filter_map(|name| name.to_str()) {
         let file = File::read(lease, format!("{folder}/{name}"));
+        if let Err(gap) = file.bytes()
+            && gap.why.hides_a_value()
+        {
+            hidden.get_or_insert_with(|| gap.clone());
+        }
         let text = file.text();
         let value = text.trim();
         if file.bytes().is_err() || !is_harmless(value) {
@@ -126,9 +133,10 @@ fn parameters(lease: &Lease, module: &str) -> Fact<Vec<Term>> {
         return Fact::known(
             found,
             listing_evidence(&folder, rule).raw(&format!("{} names", names.len())),
-        );
+        )
+        .in_part(hidden);
     }
-    Fact::known_from(found, evidence)
+    Fact::known_from(found, evidence).in_part(hidden)
 }
 
 fn reading(file: &File, one: &kernel_modules::Module<'_>) -> ModuleReadings {

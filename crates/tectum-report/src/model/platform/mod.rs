@@ -25,7 +25,7 @@ record! {
     /// Where what the firmware says comes from, and what is odd about it.
     FirmwareTables "firmware tables" {
         source "DSP0134 clause 5; Documentation/ABI/testing/sysfs-firmware-dmi-tables";
-        incidental [length_bytes, structures];
+        incidental [source, length_bytes, structures];
 
         /// The source.
         source: Fact<FirmwareSource>,

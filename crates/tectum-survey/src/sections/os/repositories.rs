@@ -51,12 +51,14 @@ pub(super) fn repositories(lease: &Lease) -> Parts<Repository> {
         })
     });
     read(&File::read(lease, "/etc/apk/repositories"), "apk", &repositories::apk_lines);
+    let hidden = asked.iter().find(|gap| gap.why.hides_a_value()).cloned();
     if let (true, Some(gap)) = (found.is_empty(), asked.into_iter().reduce(both)) {
         let hint = "no file of a package manager that Tectum knows was found";
         return Parts::missing(gap.hint(hint));
     }
     let rule = "every repository in the files of apt, dnf, zypper, pacman and apk";
-    Parts::known(found, Evidence::new("/etc".into(), rule))
+    // Files that only root may read may name more.
+    Parts::known(found, Evidence::new("/etc".into(), rule)).in_part(hidden)
 }
 
 fn both(first: Gap, second: Gap) -> Gap {

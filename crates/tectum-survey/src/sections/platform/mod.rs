@@ -379,9 +379,12 @@ fn published_part<R: tectum_report::declare::Described>(
     if !some {
         return missing;
     }
+    // What root would read of the tables may hold more of them.
+    let hidden = missing.gap().filter(|gap| gap.why.hides_a_value()).cloned();
     let rule =
         "the kernel publishes the first one's strings; whether there are more only the tables say";
-    Parts::known(vec![part], crate::readers::file::listing_evidence("/sys/class/dmi/id", rule))
+    let evidence = crate::readers::file::listing_evidence("/sys/class/dmi/id", rule);
+    Parts::known(vec![part], evidence).in_part(hidden)
 }
 
 fn device_tree(lease: &Lease) -> Option<DeviceTree> {

@@ -21,6 +21,9 @@ use tectum_report::{
 };
 use tectum_smbios::types::BiosInformation;
 
+/// The table that every ACPI firmware has, with its maker's name in it.
+const FACP: &str = "/sys/firmware/acpi/tables/FACP";
+
 /// One sign.
 struct Sign {
     container: bool,
@@ -78,16 +81,25 @@ pub(super) fn virtualization(lease: &Lease, tables: &Tables) -> Virtualization {
         let why = if signs.is_empty() { Why::NotApplicable } else { Why::NotProvided };
         Gap::new(why).tried(whole(), "names no technology, nor does any other sign")
     };
+    // Some places where signs stand are for root's eyes.
+    let acpi = File::read_head(lease, FACP, acpi::HEADER_LENGTH);
+    let hidden = acpi
+        .bytes()
+        .err()
+        .cloned()
+        .or_else(|| tables.gap())
+        .filter(|gap| gap.why.hides_a_value());
     Virtualization {
-        runs_in: Fact::known_from(runs_in, why),
+        runs_in: Fact::known_from(runs_in, why).in_part(hidden.clone()),
         technologies: match technologies.is_empty() {
-            true => Fact::gap(nameless()),
-            false => Fact::known_from(technologies, naming),
+            true => Fact::gap(hidden.clone().unwrap_or_else(nameless)),
+            false => Fact::known_from(technologies, naming).in_part(hidden.clone()),
         },
         signs: Parts::known(
             signs.iter().map(part).collect(),
             Evidence::new(whole(), "every sign that was found, here and elsewhere"),
-        ),
+        )
+        .in_part(hidden),
     }
 }
 
@@ -264,7 +276,7 @@ fn system_strings(lease: &Lease) -> Vec<Sign> {
 
 /// Who made the fixed ACPI description table (ACPI Specification 6.5, clause 5.2.6).
 fn acpi_maker(lease: &Lease) -> Option<Sign> {
-    let file = File::read_head(lease, "/sys/firmware/acpi/tables/FACP", acpi::HEADER_LENGTH);
+    let file = File::read_head(lease, FACP, acpi::HEADER_LENGTH);
     let header = acpi::table_header(file.bytes().ok()?)?;
     let technology = match header.oem_id.as_str() {
         // QEMU took its first tables, and their name, from there.
