@@ -57,27 +57,6 @@ impl Saying {
     }
 }
 
-impl From<&'static str> for Saying {
-    fn from(words: &'static str) -> Self {
-        Self { code: slug(words).into(), words: words.into(), detail: None }
-    }
-}
-
-impl From<String> for Saying {
-    fn from(words: String) -> Self {
-        Self { code: slug(&words).into(), words: words.into(), detail: None }
-    }
-}
-
-fn slug(words: &str) -> String {
-    words
-        .split(|c: char| !c.is_ascii_alphanumeric())
-        .filter(|w| !w.is_empty())
-        .collect::<Vec<_>>()
-        .join("-")
-        .to_lowercase()
-}
-
 impl fmt::Display for Saying {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match (self.words.split_once("{}"), &self.detail) {

@@ -1,5 +1,6 @@
 //! What sections that read block devices share: a device's folder, its udev record, the mounts.
 
+use crate::readers::sayings;
 use std::{collections::HashMap, sync::Arc};
 
 use crate::readers::{devices::DevicePath, file::File};
@@ -8,7 +9,7 @@ use crate::{
     source::Lease,
 };
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::Term,
 };
 
@@ -31,13 +32,13 @@ impl<'a> BlockDevice<'a> {
 
     /// The name; the kernel writes a slash in it as an exclamation mark.
     pub(crate) fn kernel_name(&self) -> Fact<Term> {
-        let evidence = Evidence::new(self.folder.as_str().into(), "the folder's name, `!` for `/`")
-            .raw(&self.name);
+        let evidence =
+            Evidence::new(self.folder.as_str().into(), sayings::FOLDER_NAME).raw(&self.name);
         Fact::known(Term(self.name.replace('!', "/")), evidence)
     }
 
     /// Evidence that names the way to the device.
-    pub(crate) fn on_the_way(&self, rule: &'static str) -> Evidence {
+    pub(crate) fn on_the_way(&self, rule: Saying) -> Evidence {
         Evidence::new(self.folder.as_str().into(), rule).place("link").raw(&self.path.path)
     }
 }
@@ -56,7 +57,7 @@ impl UdevRecord {
     pub(crate) fn property<T>(
         &self,
         key: &str,
-        rule: &'static str,
+        rule: Saying,
         parse: impl FnOnce(&str) -> Option<T>,
     ) -> Fact<T> {
         let text = self.file.text();
@@ -64,7 +65,7 @@ impl UdevRecord {
     }
 
     pub(crate) fn text(&self, key: &str) -> Fact<Term> {
-        self.property(key, "as udev recorded it", |value| Some(Term::from(value)))
+        self.property(key, sayings::AS_UDEV_RECORDED, |value| Some(Term::from(value)))
     }
 }
 
@@ -123,7 +124,7 @@ impl Mounts {
         found
     }
 
-    fn evidence(&self, mount: &Owned, rule: &'static str) -> Evidence {
+    fn evidence(&self, mount: &Owned, rule: Saying) -> Evidence {
         Evidence::new(Arc::clone(self.file.path()), rule).line(mount.line).raw(&mount.raw)
     }
 
@@ -134,12 +135,18 @@ impl Mounts {
         }
         let found: Vec<&Owned> = mounts.iter().filter_map(|index| self.all.get(*index)).collect();
         if found.is_empty() {
-            let rule = "no line names the device";
+            let rule = Saying::new("no-line-names-device", "no line names the device");
             return Fact::known(Vec::new(), Evidence::new(Arc::clone(self.file.path()), rule));
         }
-        let rule = "the mount points of the lines that name the device, escapes put back";
+        let rule = Saying::new(
+            "mount-points-lines-name-device",
+            "the mount points of the lines that name the device, escapes put back",
+        );
         let points = found.iter().map(|mount| Term(mount.mount_point.clone())).collect();
-        Fact::known_from(points, found.iter().map(|mount| self.evidence(mount, rule)).collect())
+        Fact::known_from(
+            points,
+            found.iter().map(|mount| self.evidence(mount, rule.clone())).collect(),
+        )
     }
 
     /// The kind of filesystem that the mounts tell.
@@ -147,12 +154,18 @@ impl Mounts {
         match mounts.first().and_then(|index| self.all.get(*index)) {
             Some(mount) => Fact::known(
                 Term(mount.filesystem.clone()),
-                self.evidence(mount, "the kind of filesystem that is mounted"),
+                self.evidence(
+                    mount,
+                    Saying::new(
+                        "kind-filesystem-mounted",
+                        "the kind of filesystem that is mounted",
+                    ),
+                ),
             ),
-            None => Fact::gap(
-                Gap::new(Why::NotProvided)
-                    .tried(Arc::clone(self.file.path()), "does not name the device"),
-            ),
+            None => Fact::gap(Gap::new(Why::NotProvided).tried(
+                Arc::clone(self.file.path()),
+                Saying::new("does-not-name-device", "does not name the device"),
+            )),
         }
     }
 }

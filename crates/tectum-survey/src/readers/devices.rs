@@ -5,7 +5,7 @@ use std::path::Path;
 use crate::source::{Lease, bytes_text, path_text};
 use std::os::unix::ffi::OsStrExt;
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::Term,
 };
 
@@ -53,18 +53,22 @@ impl DevicePath {
     }
 
     /// A fact read off the path.
-    pub(crate) fn fact(&self, link: &str, rule: &'static str, value: Option<String>) -> Fact<Term> {
+    pub(crate) fn fact(&self, link: &str, rule: Saying, value: Option<String>) -> Fact<Term> {
         match value {
             Some(value) => Fact::known(
                 Term(value),
                 Evidence::new(link.into(), rule).place("link").raw(&self.path),
             ),
-            None => {
-                Fact::gap(Gap::new(Why::NotProvided).tried(
+            None => Fact::gap(
+                Gap::new(Why::NotProvided).tried(
                     link.into(),
-                    format!("leads to {}, which names no such place", self.path),
-                ))
-            }
+                    Saying::new(
+                        "leads-names-no-such-place",
+                        "leads to {}, which names no such place",
+                    )
+                    .with(self.path.to_string()),
+                ),
+            ),
         }
     }
 }
@@ -75,8 +79,11 @@ pub(crate) fn sleeps(lease: &Lease, folder: &str) -> Option<Gap> {
     let file = crate::readers::file::File::read(lease, format!("{folder}/power/runtime_status"));
     (file.text().trim() == "suspended").then(|| {
         Gap::new(Why::NotProvided)
-            .tried(std::sync::Arc::clone(file.path()), "says that the device sleeps")
-            .hint("reading would wake it")
+            .tried(
+                std::sync::Arc::clone(file.path()),
+                Saying::new("device-sleeps", "says that the device sleeps"),
+            )
+            .hint(Saying::new("reading-would-wake", "reading would wake it"))
     })
 }
 

@@ -1,6 +1,7 @@
 //! Files as sections see them: contents that turn into facts with their evidence, refusals that
 //! turn into gaps with their reason.
 
+use crate::readers::sayings;
 use std::{borrow::Cow, ffi::OsString, os::unix::ffi::OsStrExt, path::Path, sync::Arc};
 
 use crate::{
@@ -95,8 +96,10 @@ impl File {
     pub(crate) fn lacks(&self, what: &str) -> Gap {
         match &self.content {
             Err(gap) => gap.clone(),
-            Ok(_) => Gap::new(Why::NotProvided)
-                .tried(Arc::clone(&self.path), format!("does not say {what}")),
+            Ok(_) => Gap::new(Why::NotProvided).tried(
+                Arc::clone(&self.path),
+                Saying::new("does-not-say", "does not say {}").with(what.to_string()),
+            ),
         }
     }
 
@@ -118,15 +121,16 @@ impl File {
     ) -> Fact<T> {
         let gap = match &self.content {
             Err(gap) => return Fact::gap(gap.clone()),
-            Ok(_) if self.cut => Gap::new(Why::Invalid)
-                .tried(Arc::clone(&self.path), "is longer than a value can be"),
+            Ok(_) if self.cut => Gap::new(Why::Invalid).tried(
+                Arc::clone(&self.path),
+                Saying::new("longer-than-value-can", "is longer than a value can be"),
+            ),
             Ok(_) => {
                 let text = self.text();
                 let trimmed = text.trim_matches(|c: char| c.is_whitespace() || c == '\0');
                 match parse(trimmed) {
-                    _ if trimmed.is_empty() => {
-                        Gap::new(Why::Blank).tried(Arc::clone(&self.path), "is empty")
-                    }
+                    _ if trimmed.is_empty() => Gap::new(Why::Blank)
+                        .tried(Arc::clone(&self.path), Saying::new("empty", "is empty")),
                     Some(value) => return Fact::known(value, self.evidence(rule)),
                     None => unusable(&self.path, trimmed),
                 }
@@ -137,15 +141,17 @@ impl File {
 
     /// The text that a file of a single value gives; a filler text is a gap.
     pub(crate) fn text_fact<T: From<String>>(&self) -> Fact<T> {
-        self.fact("the file's text, trimmed", |text| Some(text.to_owned()))
+        self.fact(sayings::FILE_TEXT_TRIMMED, |text| Some(text.to_owned()))
             .and_then(|text| meaningful(&text).map(T::from))
     }
 
     /// The NUMA node that a device is near to (`Documentation/ABI/testing/sysfs-bus-pci`).
     pub(crate) fn numa_node(&self) -> Fact<u64> {
-        self.fact("a number; -1 is none", crate::formats::number::signed).and_then(|node| {
-            u64::try_from(node)
-                .map_err(|_| Gap::new(Why::NotApplicable).hint("-1 says that it is near to none"))
+        self.fact(sayings::NUMBER_1_NONE, crate::formats::number::signed).and_then(|node| {
+            u64::try_from(node).map_err(|_| {
+                Gap::new(Why::NotApplicable)
+                    .hint(Saying::new("1-near-none", "-1 says that it is near to none"))
+            })
         })
     }
 
@@ -185,7 +191,8 @@ impl File {
         parse: impl FnOnce(&str) -> Option<T>,
     ) -> Fact<T> {
         if value.is_empty() {
-            let answer = format!("line {} has no value", line.number);
+            let answer =
+                Saying::new("line-no-value", "line {} has no value").with(line.number.to_string());
             return Fact::gap(Gap::new(Why::Blank).tried(Arc::clone(&self.path), answer));
         }
         match parse(value) {
@@ -198,9 +205,11 @@ impl File {
 /// A value that is there and cannot be what it should be.
 pub(crate) fn unusable(path: &Arc<str>, raw: &str) -> Gap {
     let shown = tectum_report::fact::clip(raw);
-    Gap::new(Why::Invalid)
-        .raw(raw)
-        .tried(Arc::clone(path), format!("holds {shown:?}, which cannot be the value"))
+    Gap::new(Why::Invalid).raw(raw).tried(
+        Arc::clone(path),
+        Saying::new("holds-cannot-value", "holds {}, which cannot be the value")
+            .with(format!("{:?}", shown)),
+    )
 }
 
 /// A text that says something, or the gap for one that is empty or a filler.
@@ -215,11 +224,26 @@ pub(crate) fn meaningful(text: &str) -> Result<String, Gap> {
 /// The gap that a refusal at the door means.
 pub(crate) fn refused(error: &AccessError) -> Gap {
     let (why, hint) = match &error.outcome {
-        Outcome::PermissionDenied => (Why::Permission, Some("root can read it")),
-        Outcome::TimedOut => (Why::Timeout, Some("a longer deadline may help; the source hung")),
-        Outcome::OutOfTime => (Why::Timeout, Some("a longer deadline for the survey would help")),
+        Outcome::PermissionDenied => (Why::Permission, Some(sayings::ROOT_CAN_READ)),
+        Outcome::TimedOut => (
+            Why::Timeout,
+            Some(Saying::new(
+                "longer-deadline-may-help",
+                "a longer deadline may help; the source hung",
+            )),
+        ),
+        Outcome::OutOfTime => (
+            Why::Timeout,
+            Some(Saying::new(
+                "longer-time-limit-would-help",
+                "a longer deadline for the survey would help",
+            )),
+        ),
         Outcome::WrongKind => (Why::Invalid, None),
-        Outcome::Unsupported => (Why::NotProvided, Some("only the running machine can answer it")),
+        Outcome::Unsupported => (
+            Why::NotProvided,
+            Some(Saying::new("only-running-machine", "only the running machine can answer it")),
+        ),
         _ => (Why::NotProvided, None),
     };
     let gap = Gap::new(why).tried(Arc::clone(&error.path), outcome_answer(&error.outcome));
@@ -235,7 +259,7 @@ fn outcome_answer(outcome: &Outcome) -> Saying {
         Outcome::Failed(name) => Saying::new("failed", "failed with {}").with(&**name),
         Outcome::Done => Saying::new("done", "done"),
         Outcome::Cut => Saying::new("cut", "cut at the size limit"),
-        Outcome::NotFound => Saying::new("not-found", "not found"),
+        Outcome::NotFound => sayings::NOT_FOUND,
         Outcome::PermissionDenied => Saying::new("permission-denied", "permission denied"),
         Outcome::WrongKind => Saying::new("wrong-kind", "not a regular file or folder"),
         Outcome::TimedOut => Saying::new("timed-out", "timed out"),
@@ -268,12 +292,12 @@ pub(crate) fn numbered(names: &[OsString], prefix: &str) -> Vec<u64> {
 }
 
 /// Evidence that names a folder's listing.
-pub(crate) fn listing_evidence(path: &str, rule: &'static str) -> Evidence {
+pub(crate) fn listing_evidence(path: &str, rule: Saying) -> Evidence {
     Evidence::new(path.into(), rule).place("names in the folder")
 }
 
 /// The name of what a link leads to: the driver behind `driver`, the bus behind `subsystem`.
-pub(crate) fn link_name(lease: &Lease, path: &str, rule: &'static str) -> Fact<Term> {
+pub(crate) fn link_name(lease: &Lease, path: &str, rule: Saying) -> Fact<Term> {
     match lease.resolve(Path::new(path)) {
         Err(error) => Fact::gap(refused(&error)),
         Ok(target) => {
@@ -286,7 +310,10 @@ pub(crate) fn link_name(lease: &Lease, path: &str, rule: &'static str) -> Fact<T
                         Evidence::new(path.into(), rule).place("link").raw(&raw),
                     )
                 }
-                None => Fact::gap(Gap::new(Why::Invalid).tried(path.into(), "leads to the root")),
+                None => Fact::gap(
+                    Gap::new(Why::Invalid)
+                        .tried(path.into(), Saying::new("leads-root", "leads to the root")),
+                ),
             }
         }
     }

@@ -9,7 +9,7 @@ use crate::{
     source::Lease,
 };
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::Term,
 };
 
@@ -99,12 +99,15 @@ impl IdNames {
     pub(crate) fn list(&self) -> Fact<Term> {
         match &self.system {
             Some(SystemList { file, version, .. }) => {
-                let evidence = Evidence::new(file.path().clone(), "the version in its head");
+                let evidence = Evidence::new(
+                    file.path().clone(),
+                    Saying::new("version-head", "the version in its head"),
+                );
                 Fact::known(Term(format!("{} of {version}", file.path())), evidence.raw(version))
             }
             None => {
                 let carried = self.ids.carried();
-                let rule = "the system has no newer list";
+                let rule = Saying::new("system-no-newer-list", "the system has no newer list");
                 let evidence = Evidence::new(self.ids.paths()[0].into(), rule).raw(carried);
                 Fact::known(Term(format!("the list that Tectum carries, of {carried}")), evidence)
             }
@@ -115,9 +118,12 @@ impl IdNames {
         if let Some(SystemList { file, names, .. }) = &self.system
             && let Some((name, line)) = names.get(&key)
         {
-            let evidence = Evidence::new(file.path().clone(), "the number's name in the list")
-                .line(*line)
-                .raw(name);
+            let evidence = Evidence::new(
+                file.path().clone(),
+                Saying::new("number-name-list", "the number's name in the list"),
+            )
+            .line(*line)
+            .raw(name);
             return Some((name.clone(), Some(evidence)));
         }
         let carried = match key {
@@ -138,10 +144,13 @@ impl IdNames {
             None => (None, None),
         };
         let mut fact = number.clone().and_then(|number| {
-            name.map(Term)
-                .ok_or_else(|| Gap::new(Why::NotProvided).hint(format!("{number} is in no list")))
+            name.map(Term).ok_or_else(|| {
+                Gap::new(Why::NotProvided)
+                    .hint(Saying::new("no-list", "{} is in no list").with(number.to_string()))
+            })
         });
-        fact = fact.by_rule("the number's name in the list of ids");
+        fact = fact
+            .by_rule(Saying::new("number-name-list-ids", "the number's name in the list of ids"));
         match more {
             Some(evidence) => fact.with_evidence_of(&Fact::known((), evidence)),
             None => fact,

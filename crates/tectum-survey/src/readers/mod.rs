@@ -12,3 +12,4 @@ pub(crate) mod pci_function;
 pub(crate) mod pci_names;
 pub(crate) mod pci_place;
 pub(crate) mod pcie_link;
+pub(crate) mod sayings;

@@ -5,7 +5,7 @@ use std::{borrow::Cow, collections::BTreeSet};
 use crate::readers::file::{File, list};
 use crate::{formats::module_alias::Aliases, source::Lease};
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::Term,
     model::DriverState,
 };
@@ -55,12 +55,18 @@ impl<'a> Matcher<'a> {
             return Fact::gap(gap.clone());
         }
         if let Err(gap) = self.file.bytes() {
-            return Fact::gap(gap.clone().hint("the running kernel's modules are not to be seen"));
+            return Fact::gap(gap.clone().hint(Saying::new(
+                "running-kernel-modules-not-seen",
+                "the running kernel's modules are not to be seen",
+            )));
         }
         let text = modalias.text();
         let found = self.aliases.matching(text.trim());
         let mut names: Vec<Term> = Vec::new();
-        let mut evidence = vec![modalias.evidence("matched by the patterns of modules.alias")];
+        let mut evidence = vec![modalias.evidence(Saying::new(
+            "matched-patterns-modules-alias",
+            "matched by the patterns of modules.alias",
+        ))];
         for alias in found {
             let name = plain(alias.module);
             if names.iter().any(|known| known.0 == name) {
@@ -68,9 +74,12 @@ impl<'a> Matcher<'a> {
             }
             names.push(Term(name.into_owned()));
             evidence.push(
-                Evidence::new(self.file.path().clone(), "a pattern that the device matches")
-                    .line(alias.line)
-                    .raw(&format!("{} {}", alias.pattern, alias.module)),
+                Evidence::new(
+                    self.file.path().clone(),
+                    Saying::new("pattern-device-matches", "a pattern that the device matches"),
+                )
+                .line(alias.line)
+                .raw(&format!("{} {}", alias.pattern, alias.module)),
             );
         }
         Fact::known_from(names, evidence)
@@ -83,7 +92,10 @@ impl<'a> Matcher<'a> {
         modules: &Fact<Vec<Term>>,
     ) -> Fact<DriverState> {
         if driver.is_known() {
-            return driver.clone().map(|_| DriverState::Bound).by_rule("a driver is bound to it");
+            return driver
+                .clone()
+                .map(|_| DriverState::Bound)
+                .by_rule(Saying::new("driver-bound", "a driver is bound to it"));
         }
         // A driver link that may not be followed says nothing.
         if let Some(gap) = driver.missing().filter(|gap| gap.why.hides_a_value()) {
@@ -104,7 +116,10 @@ impl<'a> Matcher<'a> {
                     DriverState::ModuleNotLoaded
                 })
             })
-            .by_rule("no driver is bound; modules that match, beside those in /sys/module")
+            .by_rule(Saying::new(
+                "no-driver-bound-modules-match",
+                "no driver is bound; modules that match, beside those in /sys/module",
+            ))
     }
 }
 
@@ -120,7 +135,7 @@ pub(crate) fn plain(module: &str) -> Cow<'_, str> {
 pub(crate) fn unbound(driver: Fact<Term>) -> Fact<Term> {
     match driver.missing() {
         Some(gap) if gap.why == Why::NotProvided => {
-            Fact::gap(gap.clone().hint("no driver is bound to it"))
+            Fact::gap(gap.clone().hint(Saying::new("no-driver-bound", "no driver is bound to it")))
         }
         _ => driver,
     }

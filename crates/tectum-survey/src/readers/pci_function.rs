@@ -1,10 +1,11 @@
 //! PCI functions as several sections see them: where they are listed, what they are
 //! (`Documentation/ABI/testing/sysfs-bus-pci`).
 
+use crate::readers::sayings;
 use std::ffi::OsString;
 
 use tectum_report::{
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::Term,
 };
 
@@ -49,7 +50,7 @@ impl Identity {
     pub(crate) fn read(lease: &Lease, address: &str, known: &IdNames) -> Self {
         let file = |name: &str| File::read(lease, format!("{FUNCTIONS}/{address}/{name}"));
         let id = |name: &str| {
-            file(name).fact("four hexadecimal digits", |text| {
+            file(name).fact(sayings::FOUR_HEXADECIMAL_DIGITS, |text| {
                 Some(Term(format!("{:04x}", u16::try_from(number::hexadecimal(text)?).ok()?)))
             })
         };
@@ -67,9 +68,12 @@ impl Identity {
             vendor: known.vendor(&vendor_id),
             device: known.device(&vendor_id, &device_id),
             subsystem: known.subsystem(&vendor_id, &device_id, &subsystem_id),
-            revision: file("revision").fact("two hexadecimal digits", |text| {
-                Some(Term(format!("{:02x}", u8::try_from(number::hexadecimal(text)?).ok()?)))
-            }),
+            revision: file("revision").fact(
+                Saying::new("two-hexadecimal-digits", "two hexadecimal digits"),
+                |text| {
+                    Some(Term(format!("{:02x}", u8::try_from(number::hexadecimal(text)?).ok()?)))
+                },
+            ),
             vendor_id,
             device_id,
             subsystem_id,

@@ -15,7 +15,7 @@ use crate::{
     source::Lease,
 };
 use tectum_report::{
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::Term,
 };
 
@@ -38,8 +38,10 @@ impl Places {
             names
                 .map(|name| {
                     let file = File::read(lease, format!("{SLOTS}/{name}/address"));
-                    let fact =
-                        file.fact("the slot whose address it is", |_| Some(Term::from(name)));
+                    let fact = file.fact(
+                        Saying::new("slot-whose-address", "the slot whose address it is"),
+                        |_| Some(Term::from(name)),
+                    );
                     (file.text().trim().to_owned(), fact)
                 })
                 .collect()
@@ -72,7 +74,10 @@ impl Places {
         };
         let device = address.rsplit_once('.').map_or(address, |(device, _)| device);
         slots.get(device).cloned().unwrap_or_else(|| {
-            Fact::gap(Gap::new(Why::NotProvided).tried(SLOTS.into(), "no slot has its address"))
+            Fact::gap(
+                Gap::new(Why::NotProvided)
+                    .tried(SLOTS.into(), Saying::new("no-slot-address", "no slot has its address")),
+            )
         })
     }
 
@@ -83,7 +88,10 @@ impl Places {
             Ok(labels) => labels.get(address).cloned().unwrap_or_else(|| {
                 Fact::gap(Gap::new(Why::NotProvided).tried(
                     Arc::clone(&self.tables),
-                    "no slot and no device on the board has its address",
+                    Saying::new(
+                        "no-slot-no-device-board",
+                        "no slot and no device on the board has its address",
+                    ),
                 ))
             }),
         })
@@ -98,7 +106,14 @@ pub(crate) fn bridge(lease: &Lease, folder: &str, address: &str) -> Fact<Term> {
     };
     let above = path.parts.iter().rev().skip_while(|part| part.as_str() != address).nth(1);
     match above.filter(|part| is_pci_address(part)) {
-        Some(bridge) => path.fact(folder, "the function above it on the way", Some(bridge.clone())),
-        None => Fact::not_applicable(format!("it hangs on a root bus; see {FUNCTIONS}")),
+        Some(bridge) => path.fact(
+            folder,
+            Saying::new("function-above-way", "the function above it on the way"),
+            Some(bridge.clone()),
+        ),
+        None => Fact::not_applicable(
+            Saying::new("hangs-root-bus-see", "it hangs on a root bus; see {}")
+                .with(FUNCTIONS.to_string()),
+        ),
     }
 }

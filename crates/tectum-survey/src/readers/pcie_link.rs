@@ -42,12 +42,16 @@ fn speed(file: &File) -> Fact<Megatransfers> {
         let gap = Gap::new(Why::NotApplicable).raw(file.text().trim());
         return Fact::gap(gap.tried(file.path().clone(), NO_LINK).hint(NO_LINK));
     }
-    file.fact("gigatransfers a second, by a thousand", link_speed::transfers).map(Megatransfers)
+    file.fact(
+        Saying::new("gigatransfers-second-thousand", "gigatransfers a second, by a thousand"),
+        link_speed::transfers,
+    )
+    .map(Megatransfers)
 }
 
 /// A link's lanes; 0 and 255 are none.
 fn lanes(file: &File) -> Fact<Lanes> {
-    file.fact("lanes", number::decimal).and_then(|lanes| match lanes {
+    file.fact(Saying::new("lanes", "lanes"), number::decimal).and_then(|lanes| match lanes {
         0 | 255 => Err(Gap::new(Why::NotApplicable).hint(NO_LINK)),
         lanes => Ok(Lanes(lanes)),
     })

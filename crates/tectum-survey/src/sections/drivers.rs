@@ -3,10 +3,11 @@
 
 use super::{Found, Section};
 use crate::readers::file::{File, link_name, list, listing_evidence};
+use crate::readers::sayings;
 use crate::{formats::kernel_modules, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact},
+    fact::{Evidence, Fact, Saying},
     leaf::{Bytes, Term},
     model::{DeviceMajor, DriverInUse, DriverReadings, Drivers, KernelModule, ModuleReadings},
 };
@@ -42,7 +43,7 @@ fn survey(lease: &Lease) -> Found {
                     modules.iter().map(|it| module(lease, &file, it)).collect();
                 // The kernel lists the newest first, which says how they were loaded and no more.
                 parts.sort_by_cached_key(|part| part.name.value().map(|name| name.0.clone()));
-                Parts::known(parts, Evidence::new(file.path().clone(), "every line"))
+                Parts::known(parts, Evidence::new(file.path().clone(), sayings::EVERY_LINE))
             }
         },
         in_use: in_use(lease),
@@ -53,7 +54,7 @@ fn survey(lease: &Lease) -> Found {
             Err(gap) => Parts::missing(gap.clone()),
             Ok(_) => Parts::known(
                 modules.iter().map(|it| reading(&file, it)).collect(),
-                Evidence::new(file.path().clone(), "every line"),
+                Evidence::new(file.path().clone(), sayings::EVERY_LINE),
             ),
         },
     };
@@ -66,26 +67,35 @@ fn survey(lease: &Lease) -> Found {
 }
 
 fn module(lease: &Lease, file: &File, one: &kernel_modules::Module<'_>) -> KernelModule {
-    let at = |rule: &'static str| file.at_line(one.line, rule);
+    let at = |rule: Saying| file.at_line(one.line, rule);
     let of = |name: &str| File::read(lease, format!("/sys/module/{}/{name}", one.name));
     let mut used_by: Vec<Term> = one.used_by.iter().map(|name| Term::from(*name)).collect();
     used_by.sort();
     let taint = of("taint");
     KernelModule {
-        name: Fact::known(Term::from(one.name), at("the first field")),
-        size_bytes: Fact::known(Bytes(one.size_bytes), at("the second field")),
+        name: Fact::known(Term::from(one.name), at(sayings::FIRST_FIELD)),
+        size_bytes: Fact::known(Bytes(one.size_bytes), at(sayings::SECOND_FIELD)),
         version: of("version").text_fact(),
         source_version: of("srcversion").text_fact(),
         taint: match taint.bytes() {
             // The file is there and empty for a module that does not taint.
             Ok(_) => Fact::known(
                 Term(taint.text().trim().to_owned()),
-                Evidence::new(taint.path().clone(), "letters; none where it does not taint")
-                    .raw(taint.text().trim()),
+                Evidence::new(
+                    taint.path().clone(),
+                    Saying::new(
+                        "letters-none-does-not-taint",
+                        "letters; none where it does not taint",
+                    ),
+                )
+                .raw(taint.text().trim()),
             ),
             Err(gap) => Fact::gap(gap.clone()),
         },
-        used_by: Fact::known(used_by, at("the fourth field, sorted")),
+        used_by: Fact::known(
+            used_by,
+            at(Saying::new("fourth-field-sorted", "the fourth field, sorted")),
+        ),
         parameters: parameters(lease, one.name),
     }
 }
@@ -126,10 +136,14 @@ fn parameters(lease: &Lease, module: &str) -> Fact<Vec<Term>> {
             continue;
         }
         found.push(Term(format!("{name}={value}")));
-        evidence.push(file.evidence("the parameter's file; values that may say more are left out"));
+        evidence.push(file.evidence(Saying::new(
+            "parameter-file-values-may-more",
+            "the parameter's file; values that may say more are left out",
+        )));
     }
     if evidence.is_empty() {
-        let rule = "no parameter has a value that can be told";
+        let rule =
+            Saying::new("no-parameter-value-can-told", "no parameter has a value that can be told");
         return Fact::known(
             found,
             listing_evidence(&folder, rule).raw(&format!("{} names", names.len())),
@@ -140,14 +154,20 @@ fn parameters(lease: &Lease, module: &str) -> Fact<Vec<Term>> {
 }
 
 fn reading(file: &File, one: &kernel_modules::Module<'_>) -> ModuleReadings {
-    let at = |rule: &'static str| file.at_line(one.line, rule);
+    let at = |rule: Saying| file.at_line(one.line, rule);
     ModuleReadings {
-        name: Fact::known(Term::from(one.name), at("the first field")),
+        name: Fact::known(Term::from(one.name), at(sayings::FIRST_FIELD)),
         users: match one.users {
-            Some(users) => Fact::known(users, at("the third field")),
-            None => Fact::not_applicable("it cannot be taken out, so its users are not counted"),
+            Some(users) => Fact::known(users, at(sayings::THIRD_FIELD)),
+            None => Fact::not_applicable(Saying::new(
+                "cannot-taken-out-so-users",
+                "it cannot be taken out, so its users are not counted",
+            )),
         },
-        state: Fact::known(Term::from(one.state), at("the fifth field")),
+        state: Fact::known(
+            Term::from(one.state),
+            at(Saying::new("fifth-field", "the fifth field")),
+        ),
     }
 }
 
@@ -166,7 +186,13 @@ fn in_use(lease: &Lease) -> Parts<DriverInUse> {
             parts.extend(driver_in_use(lease, bus, driver, &format!("{folder}/{driver}")));
         }
     }
-    Parts::known(parts, listing_evidence(BUSES, "drivers of every bus that have a device"))
+    Parts::known(
+        parts,
+        listing_evidence(
+            BUSES,
+            Saying::new("drivers-every-bus-device", "drivers of every bus that have a device"),
+        ),
+    )
 }
 
 /// What else stands in a driver's folder.
@@ -193,20 +219,28 @@ fn driver_in_use(lease: &Lease, bus: &str, driver: &str, folder: &str) -> Option
     }
     devices.sort_unstable();
     let raw = devices.join(" ");
-    let at = |rule: &'static str| listing_evidence(folder, rule).raw(&raw);
+    let at = |rule: Saying| listing_evidence(folder, rule).raw(&raw);
     Some(DriverInUse {
         bus: Fact::known(
             Term::from(bus),
-            listing_evidence("/sys/bus", "the bus's folder").raw(bus),
+            listing_evidence("/sys/bus", Saying::new("bus-folder", "the bus's folder")).raw(bus),
         ),
         name: Fact::known(
             Term::from(driver),
-            listing_evidence(folder, "the driver's folder").raw(driver),
+            listing_evidence(folder, Saying::new("driver-folder", "the driver's folder"))
+                .raw(driver),
         ),
-        module: link_name(lease, &format!("{folder}/module"), "the module that the link leads to"),
+        module: link_name(
+            lease,
+            &format!("{folder}/module"),
+            Saying::new("module-link-leads", "the module that the link leads to"),
+        ),
         devices: Fact::known(
             devices.iter().map(|name| Term::from(*name)).collect(),
-            at("links in the driver's folder that lead to devices"),
+            at(Saying::new(
+                "links-driver-folder-lead-devices",
+                "links in the driver's folder that lead to devices",
+            )),
         ),
     })
 }
@@ -218,17 +252,26 @@ fn majors(lease: &Lease) -> Parts<DeviceMajor> {
     }
     let text = file.text();
     let parts = kernel_modules::majors(&text).into_iter().map(|major| {
-        let at = |rule: &'static str| file.at_line(major.line, rule);
+        let at = |rule: Saying| file.at_line(major.line, rule);
         DeviceMajor {
             kind: Fact::known(
                 Term::from(if major.block { "block" } else { "character" }),
-                at("the heading above the line"),
+                at(Saying::new("heading-above-line", "the heading above the line")),
             ),
-            number: Fact::known(major.number, at("the first field")),
-            name: Fact::known(Term::from(major.name), at("behind the number")),
+            number: Fact::known(major.number, at(sayings::FIRST_FIELD)),
+            name: Fact::known(
+                Term::from(major.name),
+                at(Saying::new("behind-number", "behind the number")),
+            ),
         }
     });
-    Parts::known(parts.collect(), Evidence::new(file.path().clone(), "every line below a heading"))
+    Parts::known(
+        parts.collect(),
+        Evidence::new(
+            file.path().clone(),
+            Saying::new("every-line-below-heading", "every line below a heading"),
+        ),
+    )
 }
 
 #[cfg(test)]

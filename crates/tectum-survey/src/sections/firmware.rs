@@ -1,5 +1,6 @@
 //! The platform's firmware.
 
+use crate::readers::sayings;
 use std::{collections::HashMap, path::Path};
 
 use tectum_smbios::{
@@ -20,7 +21,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{Bytes, Date, ParameterName, ParameterValue, Term},
     model::{
         AcpiTable, BootParameter, Firmware, FirmwareItem, FirmwareKind, TpmChip, UpdatableFirmware,
@@ -75,9 +76,11 @@ fn survey(lease: &Lease) -> Found {
         vendor: text!(vendor, "bios_vendor"),
         version: text!(version, "bios_version"),
         release_date: text!(release_date, "bios_date").and_then(|date: Term| {
-            calendar::firmware_date(&date)
-                .map(Date::Day)
-                .ok_or_else(|| Gap::new(Why::Invalid).raw(&date).hint("not a date mm/dd/yyyy"))
+            calendar::firmware_date(&date).map(Date::Day).ok_or_else(|| {
+                Gap::new(Why::Invalid)
+                    .raw(&date)
+                    .hint(Saying::new("not-date-mm-dd-yyyy", "not a date mm/dd/yyyy"))
+            })
         }),
         release: release(&tables, bios.as_ref())
             .or_from(|| published::<Term>(lease, "bios_release")),
@@ -86,7 +89,10 @@ fn survey(lease: &Lease) -> Found {
             Some(bios) => tables
                 .fact(
                     bios.rom_size(),
-                    "64 KiB × (n + 1), or the extended field's size and unit",
+                    Saying::new(
+                        "64-kib-n-1-extended",
+                        "64 KiB × (n + 1), or the extended field's size and unit",
+                    ),
                     |size| match size {
                         RomSize::Bytes(bytes) => Some(bytes),
                         RomSize::ReservedUnit(_) => None,
@@ -124,10 +130,17 @@ fn release_of(tables: &Tables, fields: Option<[Option<Field<'_, u8>>; 2]>) -> Fa
         return Fact::gap(tables.no_structure(BiosInformation::TYPE));
     };
     let minor = minor.map(|field| field.value);
-    tables.fact(major, "major release, with the minor release from the next byte", |major| {
-        let minor = minor?;
-        (major != 0xFF && minor != 0xFF).then(|| Term(format!("{major}.{minor}")))
-    })
+    tables.fact(
+        major,
+        Saying::new(
+            "major-release-minor-release-next",
+            "major release, with the minor release from the next byte",
+        ),
+        |major| {
+            let minor = minor?;
+            (major != 0xFF && minor != 0xFF).then(|| Term(format!("{major}.{minor}")))
+        },
+    )
 }
 
 /// What the firmware can do: one list of the standard's three bit fields.
@@ -172,7 +185,15 @@ fn languages(tables: &Tables) -> Fact<Vec<Term>> {
     let handle = language.structure().handle();
     let raw = names.iter().map(|name| name.0.as_str()).collect::<Vec<_>>().join(", ");
     let place = format!("handle {handle}, string set");
-    Fact::known(names, tables.at(handle, place, &raw, "the strings, as many as the count says"))
+    Fact::known(
+        names,
+        tables.at(
+            handle,
+            place,
+            &raw,
+            Saying::new("strings-many-count", "the strings, as many as the count says"),
+        ),
+    )
 }
 
 /// `Documentation/ABI/stable/sysfs-class-tpm`.
@@ -183,12 +204,15 @@ fn tpms(lease: &Lease) -> Parts<TpmChip> {
         Err(gap) => return Parts::missing(gap),
     };
     let chips = names.iter().filter_map(|name| name.to_str()).map(|name| TpmChip {
-        name: Fact::known(Term::from(name), listing_evidence(CLASS, "the folder's name").raw(name)),
+        name: Fact::known(
+            Term::from(name),
+            listing_evidence(CLASS, sayings::NAME_OF_THE_FOLDER).raw(name),
+        ),
         major_version: File::read(lease, format!("{CLASS}/{name}/tpm_version_major"))
-            .fact("a decimal number", number::decimal),
+            .fact(sayings::DECIMAL_NUMBER, number::decimal),
         description: File::read(lease, format!("{CLASS}/{name}/device/description")).text_fact(),
     });
-    Parts::known(chips.collect(), listing_evidence(CLASS, "every folder in the folder"))
+    Parts::known(chips.collect(), listing_evidence(CLASS, sayings::EVERY_FOLDER_FOLDER))
 }
 
 fn boot_parameters(lease: &Lease) -> Parts<BootParameter> {
@@ -203,30 +227,51 @@ fn boot_parameters(lease: &Lease) -> Parts<BootParameter> {
         .map(|parameter| {
             let number = seen.entry(parameter.name).or_default();
             *number += 1;
-            let at = |rule: &'static str| {
-                Evidence::new(file.path().clone(), rule).line(1).raw(parameter.raw)
-            };
-            let other = |hint: &'static str| Gap::new(Why::NotApplicable).hint(hint);
+            let at =
+                |rule: Saying| Evidence::new(file.path().clone(), rule).line(1).raw(parameter.raw);
+            let other = |hint: Saying| Gap::new(Why::NotApplicable).hint(hint);
             BootParameter {
-                number: Fact::known(*number, at("counted among those of the same name")),
-                name: Fact::known(ParameterName::from(parameter.name), at("before the first =")),
+                number: Fact::known(
+                    *number,
+                    at(Saying::new(
+                        "counted-among-those-same-name",
+                        "counted among those of the same name",
+                    )),
+                ),
+                name: Fact::known(
+                    ParameterName::from(parameter.name),
+                    at(Saying::new("before-first", "before the first =")),
+                ),
                 value: match parameter.value {
-                    None => Fact::gap(other("the parameter has no value")),
-                    Some(value) => {
-                        Fact::known(ParameterValue(value.to_owned()), at("behind the first ="))
-                    }
+                    None => Fact::gap(other(Saying::new(
+                        "parameter-no-value",
+                        "the parameter has no value",
+                    ))),
+                    Some(value) => Fact::known(
+                        ParameterValue(value.to_owned()),
+                        at(Saying::new("behind-first", "behind the first =")),
+                    ),
                 },
             }
         })
         .collect();
-    Parts::known(parameters, file.evidence("every parameter before a lone --"))
+    Parts::known(
+        parameters,
+        file.evidence(Saying::new(
+            "every-parameter-before-lone",
+            "every parameter before a lone --",
+        )),
+    )
 }
 
 /// How the kernel was started: told only by what is there, never by what is not.
 fn kind(lease: &Lease) -> Fact<FirmwareKind> {
     match lease.list(Path::new(EFI)) {
         Ok((names, _)) => {
-            let rule = "the kernel makes this folder only where UEFI firmware started it";
+            let rule = Saying::new(
+                "kernel-makes-folder-only-uefi",
+                "the kernel makes this folder only where UEFI firmware started it",
+            );
             let evidence = listing_evidence(EFI, rule).raw(&joined(&names));
             return Fact::known(FirmwareKind::Uefi, evidence);
         }
@@ -236,22 +281,30 @@ fn kind(lease: &Lease) -> Fact<FirmwareKind> {
     let entry = File::read(lease, "/sys/firmware/dmi/tables/smbios_entry_point");
     const TABLES: &str = "/sys/firmware/dmi/tables";
     if let Ok((names, _)) = lease.list(Path::new(TABLES)) {
-        let rule =
-            "there are SMBIOS tables and no /sys/firmware/efi, which UEFI firmware would have left";
+        let rule = Saying::new(
+            "smbios-tables-no-sys-firmware-efi-uefi",
+            "there are SMBIOS tables and no /sys/firmware/efi, which UEFI firmware would have left",
+        );
         let evidence = listing_evidence(TABLES, rule).raw(&joined(&names));
         return Fact::known(FirmwareKind::Bios, evidence);
     }
     let root = File::read(lease, format!("{DEVICE_TREE}/compatible"));
     if root.bytes().is_ok() {
-        let rule = "there is a device tree, no SMBIOS table and no /sys/firmware/efi";
+        let rule = Saying::new(
+            "device-tree-no-smbios-table",
+            "there is a device tree, no SMBIOS table and no /sys/firmware/efi",
+        );
         return Fact::known(FirmwareKind::DeviceTree, root.evidence(rule));
     }
     Fact::gap(
         Gap::new(Why::NotProvided)
-            .tried(EFI.into(), "not found")
-            .tried(entry.path().clone(), "not found")
-            .tried(root.path().clone(), "not found")
-            .hint("nothing on this machine says how its kernel was started"),
+            .tried(EFI.into(), sayings::NOT_FOUND)
+            .tried(entry.path().clone(), sayings::NOT_FOUND)
+            .tried(root.path().clone(), sayings::NOT_FOUND)
+            .hint(Saying::new(
+                "nothing-machine-how-kernel-was",
+                "nothing on this machine says how its kernel was started",
+            )),
     )
 }
 
@@ -268,19 +321,24 @@ fn efi_flag(lease: &Lease, name: &str) -> Fact<bool> {
     let path = format!("{EFI}/efivars/{name}-{GLOBAL_VARIABLES}");
     let file = File::read(lease, path);
     match file.bytes() {
-        Err(gap) => {
-            Fact::gap(gap.clone().hint("there on UEFI machines whose kernel mounts efivarfs"))
-        }
+        Err(gap) => Fact::gap(gap.clone().hint(Saying::new(
+            "uefi-machines-whose-kernel-mounts",
+            "there on UEFI machines whose kernel mounts efivarfs",
+        ))),
         Ok(bytes) => match bytes.get(4..) {
             Some([flag @ (0 | 1)]) => {
                 let raw = bytes.iter().map(|byte| format!("{byte:02x} ")).collect::<String>();
-                let evidence = Evidence::new(file.path().clone(), "the byte behind the attributes")
-                    .raw(raw.trim_end());
+                let evidence = Evidence::new(
+                    file.path().clone(),
+                    Saying::new("byte-behind-attributes", "the byte behind the attributes"),
+                )
+                .raw(raw.trim_end());
                 Fact::known(*flag == 1, evidence)
             }
-            _ => Fact::gap(
-                Gap::new(Why::Invalid).tried(file.path().clone(), "is no variable of one byte"),
-            ),
+            _ => Fact::gap(Gap::new(Why::Invalid).tried(
+                file.path().clone(),
+                Saying::new("no-variable-one-byte", "is no variable of one byte"),
+            )),
         },
     }
 }
@@ -303,7 +361,7 @@ fn acpi_tables(lease: &Lease) -> Parts<AcpiTable> {
             AcpiTable {
                 name: Fact::known(
                     Term::from(name),
-                    listing_evidence(TABLES, "the file's name").raw(name),
+                    listing_evidence(TABLES, sayings::FILE_NAME).raw(name),
                 ),
                 length_bytes: of_header(&file, &header, |header| u64::from(header.length))
                     .map(Bytes),
@@ -314,7 +372,7 @@ fn acpi_tables(lease: &Lease) -> Parts<AcpiTable> {
             }
         })
         .collect();
-    Parts::known(tables, listing_evidence(TABLES, "every file in the folder"))
+    Parts::known(tables, listing_evidence(TABLES, sayings::EVERY_FILE_FOLDER))
 }
 
 fn of_header<T: std::fmt::Display>(
@@ -324,15 +382,18 @@ fn of_header<T: std::fmt::Display>(
 ) -> Fact<T> {
     match (file.bytes(), header) {
         (Err(gap), _) => Fact::gap(gap.clone()),
-        (Ok(_), None) => Fact::gap(
-            Gap::new(Why::NotApplicable)
-                .tried(file.path().clone(), "has no header of the usual form"),
-        ),
+        (Ok(_), None) => Fact::gap(Gap::new(Why::NotApplicable).tried(
+            file.path().clone(),
+            Saying::new("no-header-usual-form", "has no header of the usual form"),
+        )),
         (Ok(_), Some(header)) => {
             let value = pick(header);
-            let evidence = Evidence::new(file.path().clone(), "a field of the table's header")
-                .place("the first 36 bytes")
-                .raw(&value.to_string());
+            let evidence = Evidence::new(
+                file.path().clone(),
+                Saying::new("field-table-header", "a field of the table's header"),
+            )
+            .place("the first 36 bytes")
+            .raw(&value.to_string());
             Fact::known(value, evidence)
         }
     }
@@ -352,7 +413,7 @@ fn items(tables: &Tables) -> Parts<FirmwareItem> {
                     .and_then(|text| calendar::date(&text).ok_or_else(|| not_a_date(&text))),
                 lowest_version: tables.text(item.lowest_supported_version()),
                 image_bytes: tables
-                    .fact(item.image_size_raw(), "bytes; all ones is unknown", |bytes| {
+                    .fact(item.image_size_raw(), sayings::BYTES_ALL_ONES_UNKNOWN, |bytes| {
                         (bytes != u64::MAX).then_some(bytes)
                     })
                     .map(Bytes),
@@ -375,7 +436,7 @@ fn updatable(lease: &Lease) -> Parts<UpdatableFirmware> {
         .filter_map(|name| name.to_str())
         .map(|name| {
             let file = |field: &str| File::read(lease, format!("{ENTRIES}/{name}/{field}"));
-            let count = |field: &str| file(field).fact("a decimal number", number::decimal);
+            let count = |field: &str| file(field).fact(sayings::DECIMAL_NUMBER, number::decimal);
             UpdatableFirmware {
                 class: file("fw_class").text_fact(),
                 kind: count("fw_type"),
@@ -385,10 +446,10 @@ fn updatable(lease: &Lease) -> Parts<UpdatableFirmware> {
             }
         })
         .collect();
-    Parts::known(entries, listing_evidence(ENTRIES, "every folder in the folder"))
+    Parts::known(entries, listing_evidence(ENTRIES, sayings::EVERY_FOLDER_FOLDER))
 }
 
 /// A date in a form that says no day.
 fn not_a_date(text: &str) -> Gap {
-    Gap::new(Why::Invalid).raw(text).hint("no form of a date that is known")
+    Gap::new(Why::Invalid).raw(text).hint(sayings::NO_FORM_DATE_KNOWN)
 }

@@ -2,6 +2,7 @@
 //! the like (`Documentation/ABI`: sysfs-class-*).
 
 use super::{Found, Section};
+use crate::readers::sayings;
 use crate::readers::{
     devices::{DevicePath, is_numbered, is_usb_device},
     file::{File, link_name, list, listing_evidence},
@@ -9,7 +10,7 @@ use crate::readers::{
 use crate::{formats::number, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{DeviceName, Term},
     model::{Peripheral, PeripheralKind, Peripherals},
 };
@@ -108,7 +109,13 @@ fn devices(lease: &Lease) -> Parts<Peripheral> {
         return Parts::missing(gap);
     }
     let parts = ALL.iter().flat_map(|class| of_class(lease, class)).collect();
-    Parts::known(parts, listing_evidence(CLASSES, "the devices of the classes of such kinds"))
+    Parts::known(
+        parts,
+        listing_evidence(
+            CLASSES,
+            Saying::new("devices-classes-such-kinds", "the devices of the classes of such kinds"),
+        ),
+    )
 }
 
 /// Whether a name is one of the class's devices: `ttyS0`, but not `tty0`, which is a screen.
@@ -152,15 +159,21 @@ fn peripheral(lease: &Lease, class: &Class, folder: &str, name: &str) -> Option<
     Some(Peripheral {
         kind: Fact::known(
             class.kind,
-            listing_evidence(folder, "the class it belongs to").raw(name),
+            listing_evidence(folder, Saying::new("class-belongs", "the class it belongs to"))
+                .raw(name),
         ),
         name: Fact::known(
             DeviceName::from(name),
-            listing_evidence(folder, "the device's name in the folder").raw(name),
+            listing_evidence(folder, sayings::DEVICE_NAME_FOLDER).raw(name),
         ),
         description: match (class.description, class.kind) {
-            ("", _) => Fact::not_applicable("devices of this kind have no name of their own"),
-            (_, PeripheralKind::Input) => Fact::not_applicable("its user may have named it"),
+            ("", _) => Fact::not_applicable(Saying::new(
+                "devices-kind-no-name-their",
+                "devices of this kind have no name of their own",
+            )),
+            (_, PeripheralKind::Input) => {
+                Fact::not_applicable(Saying::new("user-may-named", "its user may have named it"))
+            }
             (file, kind) => {
                 File::read(lease, format!("{own}/{file}")).text_fact().and_then(|text: Term| {
                     match kind {
@@ -174,24 +187,33 @@ fn peripheral(lease: &Lease, class: &Class, folder: &str, name: &str) -> Option<
             PeripheralKind::Input => {
                 File::read(lease, format!("{own}/{}", class.description)).text_fact()
             }
-            _ => Fact::not_applicable("only input devices may be named by their users"),
+            _ => Fact::not_applicable(Saying::new(
+                "only-input-devices-may-named",
+                "only input devices may be named by their users",
+            )),
         },
         driver: driver(lease, &own),
-        attached_to: path.fact(&own, "the last bus device on the way", attached_to(&path)),
+        attached_to: path.fact(
+            &own,
+            Saying::new("last-bus-device-way", "the last bus device on the way"),
+            attached_to(&path),
+        ),
     })
 }
 
 /// The driver of the device, or of the one above it: an input device is not driven by itself.
 fn driver(lease: &Lease, own: &str) -> Fact<Term> {
-    let rule = "the driver that the link leads to";
-    let of = |up: &str| link_name(lease, &format!("{own}/{up}/driver"), rule);
-    of("device").or_known(|| of("device/device")).or_known(|| {
+    let rule = sayings::DRIVER_LINK_LEADS;
+    let of = |up: &str| link_name(lease, &format!("{own}/{up}/driver"), rule.clone());
+    of("device").or_known(|| of.clone()("device/device")).or_known(|| {
         // A SCSI host's folder links to a device without a driver; its adapter stands above.
         match DevicePath::follow(lease, own) {
             Ok(path) => match path.pci_address() {
-                Some(address) => {
-                    link_name(lease, &format!("/sys/bus/pci/devices/{address}/driver"), rule)
-                }
+                Some(address) => link_name(
+                    lease,
+                    &format!("/sys/bus/pci/devices/{address}/driver"),
+                    rule.clone(),
+                ),
                 None => Fact::gap(Gap::new(Why::NotProvided)),
             },
             Err(gap) => Fact::gap(gap),

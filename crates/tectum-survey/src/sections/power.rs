@@ -3,10 +3,11 @@
 
 use super::{Found, Section};
 use crate::readers::file::{File, list, listing_evidence};
+use crate::readers::sayings;
 use crate::{formats::number, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{
         DeviceName, MicroampereHours, Microvolts, MicrowattHours, Microwatts, Percent,
         PercentHundredths, Term,
@@ -46,7 +47,7 @@ fn look(lease: &Lease) -> (Power, PowerReadings) {
         },
     };
     let names: Vec<&str> = names.iter().filter_map(|name| name.to_str()).collect();
-    let evidence = || listing_evidence(ROOT, "every name in the folder");
+    let evidence = || listing_evidence(ROOT, sayings::EVERY_NAME_FOLDER);
     (
         Power {
             supplies: Parts::known(
@@ -64,7 +65,11 @@ fn look(lease: &Lease) -> (Power, PowerReadings) {
 }
 
 fn own_name(name: &str) -> Fact<Term> {
-    let evidence = listing_evidence(ROOT, "the supply's name in the folder").raw(name);
+    let evidence = listing_evidence(
+        ROOT,
+        Saying::new("supply-name-folder", "the supply's name in the folder"),
+    )
+    .raw(name);
     Fact::known(Term::from(name), evidence)
 }
 
@@ -79,21 +84,21 @@ fn supply(lease: &Lease, name: &str) -> PowerSource {
         serial: file("serial_number").text_fact(),
         technology: file("technology").text_fact(),
         design_energy_microwatt_hours: file("energy_full_design")
-            .fact("microwatt-hours", number::decimal)
+            .fact(Saying::new("microwatt-hours", "microwatt-hours"), number::decimal)
             .map(MicrowattHours),
         design_charge_microampere_hours: file("charge_full_design")
-            .fact("microampere-hours", number::decimal)
+            .fact(Saying::new("microampere-hours", "microampere-hours"), number::decimal)
             .map(MicroampereHours),
     }
 }
 
 fn reading(lease: &Lease, name: &str) -> PowerSourceReadings {
     let file = |attribute: &str| File::read(lease, format!("{ROOT}/{name}/{attribute}"));
-    let number = |attribute: &str, rule: &'static str| file(attribute).fact(rule, number::decimal);
+    let number = |attribute: &str, rule: Saying| file(attribute).fact(rule, number::decimal);
     // What it holds when full, of what it was made to hold; by energy, or by charge.
     let health = |what: &str| {
-        let full = number(&format!("{what}_full"), "now, of what it was made to hold");
-        let design = number(&format!("{what}_full_design"), "now, of what it was made to hold");
+        let full = number(&format!("{what}_full"), sayings::NOW_WAS_MADE_HOLD);
+        let design = number(&format!("{what}_full_design"), sayings::NOW_WAS_MADE_HOLD);
         let made = design.value().copied();
         full.and_then(|full| {
             made.filter(|made| *made > 0)
@@ -104,15 +109,17 @@ fn reading(lease: &Lease, name: &str) -> PowerSourceReadings {
     };
     PowerSourceReadings {
         name: own_name(name).map(|text| DeviceName(text.0)),
-        online: file("online").fact("0 is no", |text| Some(number::decimal(text)? > 0)),
-        present: file("present").fact("1 is yes", number::flag),
+        online: file("online")
+            .fact(Saying::new("0-no", "0 is no"), |text| Some(number::decimal(text)? > 0)),
+        present: file("present").fact(sayings::ONE_IS_YES, number::flag),
         state: file("status").text_fact(),
-        capacity_percent: number("capacity", "percent").map(Percent),
+        capacity_percent: number("capacity", sayings::PERCENT).map(Percent),
         health_percent_hundredths: health("energy")
             .or_known(|| health("charge"))
             .map(PercentHundredths),
-        cycles: number("cycle_count", "a decimal number"),
-        voltage_microvolts: number("voltage_now", "microvolts").map(Microvolts),
-        power_microwatts: number("power_now", "microwatts").map(Microwatts),
+        cycles: number("cycle_count", sayings::DECIMAL_NUMBER),
+        voltage_microvolts: number("voltage_now", Saying::new("microvolts", "microvolts"))
+            .map(Microvolts),
+        power_microwatts: number("power_now", sayings::MICROWATTS).map(Microwatts),
     }
 }

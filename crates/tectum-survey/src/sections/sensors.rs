@@ -4,6 +4,7 @@
 //! and no other's.
 
 use super::{Found, Section};
+use crate::readers::sayings;
 use crate::readers::{
     devices::{DevicePath, is_numbered, is_usb_device, sleeps},
     file::{File, list, listing_evidence, numbered},
@@ -11,7 +12,7 @@ use crate::readers::{
 use crate::{formats::number, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{DeviceName, Microjoules, Microwatts, Millicelsius, SensorValue, Term},
     model::{
         ChannelReading, PowerZone, PowerZoneReading, SensorChannel, SensorChip, SensorKind,
@@ -112,8 +113,11 @@ fn chips(lease: &Lease) -> (Parts<SensorChip>, Parts<ChannelReading>) {
         let device = device(lease, &folder);
         let kernel_name = || {
             let name = format!("hwmon{number}");
-            let evidence =
-                listing_evidence(MONITORS, "the monitor's name in the folder").raw(&name);
+            let evidence = listing_evidence(
+                MONITORS,
+                Saying::new("monitor-name-folder", "the monitor's name in the folder"),
+            )
+            .raw(&name);
             Fact::known(DeviceName(name), evidence)
         };
         let sleeping = sleeps(lease, &format!("{folder}/device"));
@@ -121,14 +125,22 @@ fn chips(lease: &Lease) -> (Parts<SensorChip>, Parts<ChannelReading>) {
         for (kind, _, channel) in channels(&listed) {
             let file = |what: &str| File::read(lease, format!("{folder}/{channel}_{what}"));
             let name = || {
-                let evidence = listing_evidence(&folder, "before _input in the file's name");
+                let evidence = listing_evidence(
+                    &folder,
+                    Saying::new("before-input-file-name", "before _input in the file's name"),
+                );
                 Fact::known(Term::from(channel.as_str()), evidence.raw(&channel))
             };
             let of_kind = || {
-                let evidence = listing_evidence(&folder, "the letters of the channel's name");
+                let evidence = listing_evidence(
+                    &folder,
+                    Saying::new("letters-channel-name", "the letters of the channel's name"),
+                );
                 Fact::known(kind, evidence.raw(&channel))
             };
-            let limit = |what: &str| file(what).fact("in the unit of its kind", number::signed);
+            let limit = |what: &str| {
+                file(what).fact(Saying::new("unit-kind", "in the unit of its kind"), number::signed)
+            };
             parts.push(SensorChannel {
                 channel: name(),
                 kind: of_kind(),
@@ -149,7 +161,7 @@ fn chips(lease: &Lease) -> (Parts<SensorChip>, Parts<ChannelReading>) {
                 },
                 alarm: match &sleeping {
                     Some(gap) => Fact::gap(gap.clone()),
-                    None => file("alarm").fact("1 is yes", number::flag),
+                    None => file("alarm").fact(sayings::ONE_IS_YES, number::flag),
                 },
             });
         }
@@ -159,14 +171,20 @@ fn chips(lease: &Lease) -> (Parts<SensorChip>, Parts<ChannelReading>) {
             device,
             channels: Parts::known(
                 parts,
-                listing_evidence(&folder, "names that end in _input or _average"),
+                listing_evidence(
+                    &folder,
+                    Saying::new("names-end-input-average", "names that end in _input or _average"),
+                ),
             ),
         });
     }
-    let evidence = |rule: &'static str| listing_evidence(MONITORS, rule);
+    let evidence = |rule: Saying| listing_evidence(MONITORS, rule);
     (
-        Parts::known(chips, evidence("every monitor")),
-        Parts::known(readings, evidence("every channel of every monitor")),
+        Parts::known(chips, evidence(Saying::new("every-monitor", "every monitor"))),
+        Parts::known(
+            readings,
+            evidence(Saying::new("every-channel-every-monitor", "every channel of every monitor")),
+        ),
     )
 }
 
@@ -195,7 +213,11 @@ fn device(lease: &Lease, folder: &str) -> Fact<Term> {
             }
         },
     };
-    path.fact(folder, "the device on the way to the monitor", value)
+    path.fact(
+        folder,
+        Saying::new("device-way-monitor", "the device on the way to the monitor"),
+        value,
+    )
 }
 
 fn zones(lease: &Lease) -> (Parts<ThermalZone>, Parts<ZoneReading>) {
@@ -213,7 +235,7 @@ fn zones(lease: &Lease) -> (Parts<ThermalZone>, Parts<ZoneReading>) {
         let file = |name: &str| File::read(lease, format!("{folder}/{name}"));
         let name = Fact::known(
             Term(format!("thermal_zone{number}")),
-            listing_evidence(THERMAL, "the zone's name in the folder")
+            listing_evidence(THERMAL, sayings::ZONE_NAME_FOLDER)
                 .raw(&format!("thermal_zone{number}")),
         );
         let kind: Fact<Term> = file("type").text_fact();
@@ -227,11 +249,19 @@ fn zones(lease: &Lease) -> (Parts<ThermalZone>, Parts<ZoneReading>) {
             name,
             kind,
             temperature_millicelsius: file("temp")
-                .fact("thousandths of a degree Celsius", number::signed)
+                .fact(sayings::THOUSANDTHS_DEGREE_CELSIUS, number::signed)
                 .map(Millicelsius),
         });
     }
-    let evidence = || listing_evidence(THERMAL, "every name that is thermal_zone and a number");
+    let evidence = || {
+        listing_evidence(
+            THERMAL,
+            Saying::new(
+                "every-name-thermal-zone-number",
+                "every name that is thermal_zone and a number",
+            ),
+        )
+    };
     (Parts::known(zones, evidence()), Parts::known(readings, evidence()))
 }
 
@@ -248,12 +278,20 @@ fn critical(lease: &Lease, folder: &str) -> Fact<i64> {
         };
         if File::read(lease, format!("{folder}/{name}")).text().trim() == "critical" {
             return File::read(lease, format!("{folder}/{trip}_temp")).fact(
-                "thousandths of a degree, of the trip point that is critical",
+                Saying::new(
+                    "thousandths-degree-trip-point-critical",
+                    "thousandths of a degree, of the trip point that is critical",
+                ),
                 number::signed,
             );
         }
     }
-    Fact::gap(Gap::new(Why::NotProvided).tried(folder.into(), "has no critical trip point"))
+    Fact::gap(
+        Gap::new(Why::NotProvided).tried(
+            folder.into(),
+            Saying::new("no-critical-trip-point", "has no critical trip point"),
+        ),
+    )
 }
 
 fn power_zones(lease: &Lease) -> (Parts<PowerZone>, Parts<PowerZoneReading>) {
@@ -268,24 +306,26 @@ fn power_zones(lease: &Lease) -> (Parts<PowerZone>, Parts<PowerZoneReading>) {
         let file = |attribute: &str| File::read(lease, format!("{CAPPED}/{name}/{attribute}"));
         let own = Fact::known(
             Term::from(name.as_str()),
-            listing_evidence(CAPPED, "the zone's name in the folder").raw(name),
+            listing_evidence(CAPPED, sayings::ZONE_NAME_FOLDER).raw(name),
         );
         zones.push(PowerZone {
             name: own.clone(),
             label: file("name").text_fact(),
-            enabled: file("enabled").fact("1 is yes", number::flag),
+            enabled: file("enabled").fact(sayings::ONE_IS_YES, number::flag),
             limit_microwatts: file("constraint_0_power_limit_uw")
-                .fact("microwatts", number::decimal)
+                .fact(sayings::MICROWATTS, number::decimal)
                 .map(Microwatts),
         });
         readings.push(PowerZoneReading {
             name: own,
             energy_microjoules: file("energy_uj")
-                .fact("microjoules", number::decimal)
+                .fact(Saying::new("microjoules", "microjoules"), number::decimal)
                 .map(Microjoules),
         });
     }
-    let evidence = || listing_evidence(CAPPED, "every name with a colon in it");
+    let evidence = || {
+        listing_evidence(CAPPED, Saying::new("every-name-colon", "every name with a colon in it"))
+    };
     (Parts::known(zones, evidence()), Parts::known(readings, evidence()))
 }
 

@@ -1,6 +1,7 @@
 //! The Universal Serial Bus (`Documentation/ABI/testing/sysfs-bus-usb`,
 //! `Documentation/ABI/stable/sysfs-bus-usb`).
 
+use crate::readers::sayings;
 use std::collections::BTreeSet;
 
 use super::{Found, Section};
@@ -17,7 +18,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{KilobitsPerSecond, Milliamperes, Term},
     model::{Usb, UsbDevice, UsbInterface},
 };
@@ -76,7 +77,8 @@ fn look(lease: &Lease) -> Usb {
         .collect();
     let known = IdNames::read(lease, Ids::Usb, &vendors);
     let devices = paths.iter().filter_map(|path| device(lease, path, &known)).collect();
-    let rule = "every name that is a root hub's or a device's";
+    let rule =
+        Saying::new("every-name-root-hub-device", "every name that is a root hub's or a device's");
     Usb {
         devices: Parts::known(devices, listing_evidence(told_by, rule)),
         id_list_version: known.list(),
@@ -85,7 +87,7 @@ fn look(lease: &Lease) -> Usb {
 
 /// Words of a device's or interface's class (USB-IF class codes).
 fn class(file: &File) -> Fact<Term> {
-    file.fact("the name of the class code", |text| {
+    file.fact(Saying::new("name-class-code", "the name of the class code"), |text| {
         let code = u8::try_from(number::hexadecimal(text)?).ok()?;
         use usb_ids::FromId;
         Some(match (code, usb_ids::Class::from_id(code)) {
@@ -100,7 +102,7 @@ fn device(lease: &Lease, path: &str, known: &IdNames) -> Option<UsbDevice> {
     let folder = format!("{DEVICES}/{path}");
     let file = |name: &str| File::read(lease, format!("{folder}/{name}"));
     let id = |file: File| {
-        file.fact("four hexadecimal digits", |text| {
+        file.fact(sayings::FOUR_HEXADECIMAL_DIGITS, |text| {
             Some(Term(format!("{:04x}", u16::try_from(number::hexadecimal(text)?).ok()?)))
         })
     };
@@ -118,21 +120,34 @@ fn device(lease: &Lease, path: &str, known: &IdNames) -> Option<UsbDevice> {
     Some(UsbDevice {
         path: Fact::known(
             Term::from(path),
-            listing_evidence(DEVICES, "the device's name in the folder").raw(path),
+            listing_evidence(DEVICES, sayings::DEVICE_NAME_FOLDER).raw(path),
         ),
         hub: match hub(path) {
             Some(hub) => Fact::known(
                 Term(hub),
-                listing_evidence(DEVICES, "the device's name without its last port").raw(path),
+                listing_evidence(
+                    DEVICES,
+                    Saying::new(
+                        "device-name-without-last-port",
+                        "the device's name without its last port",
+                    ),
+                )
+                .raw(path),
             ),
-            None => Fact::not_applicable("a root hub hangs on no hub"),
+            None => Fact::not_applicable(Saying::new(
+                "root-hub-hangs-no-hub",
+                "a root hub hangs on no hub",
+            )),
         },
         controller: match (&way, root) {
-            (_, false) => Fact::not_applicable("only root hubs belong to a controller"),
+            (_, false) => Fact::not_applicable(Saying::new(
+                "only-root-hubs-belong-controller",
+                "only root hubs belong to a controller",
+            )),
             (Err(gap), true) => Fact::gap(gap.clone()),
             (Ok(way), true) => way.fact(
                 &folder,
-                "the device above the root hub",
+                Saying::new("device-above-root-hub", "the device above the root hub"),
                 way.parts.iter().rev().nth(1).map(|above| match way.pci_address() {
                     Some(address) => format!("pci {address}"),
                     None => format!("platform {above}"),
@@ -145,30 +160,40 @@ fn device(lease: &Lease, path: &str, known: &IdNames) -> Option<UsbDevice> {
         product_id,
         // The kernel writes its own release into a root hub's strings.
         manufacturer_string: match root {
-            true => Fact::not_applicable("the kernel makes up a root hub's strings"),
+            true => Fact::not_applicable(Saying::new(
+                "kernel-makes-up-root-hub",
+                "the kernel makes up a root hub's strings",
+            )),
             false => file("manufacturer").text_fact(),
         },
         product_string: file("product").text_fact(),
         serial: match root {
-            true => Fact::not_applicable("a root hub gives its controller's address instead"),
+            true => Fact::not_applicable(Saying::new(
+                "root-hub-gives-controller-address",
+                "a root hub gives its controller's address instead",
+            )),
             false => file("serial").text_fact(),
         },
         class: class(&file("bDeviceClass")),
         usb_version: file("version").text_fact(),
         release: file("bcdDevice").text_fact(),
         speed_kbps: file("speed")
-            .fact("megabits a second, by a thousand", link_speed::kilobits)
+            .fact(
+                Saying::new("megabits-second-thousand", "megabits a second, by a thousand"),
+                link_speed::kilobits,
+            )
             .map(KilobitsPerSecond),
         max_power_ma: file("bMaxPower")
-            .fact("milliamperes", |text| number::decimal(text.strip_suffix("mA")?))
+            .fact(sayings::MILLIAMPERES, |text| number::decimal(text.strip_suffix("mA")?))
             .map(Milliamperes),
         removable: file("removable").text_fact().and_then(|text: Term| match &*text.0 {
             "unknown" => Err(Gap::new(Why::Blank)),
             _ => Ok(text),
         }),
-        ports: file("maxchild").fact("a decimal number", number::decimal).and_then(|ports| {
+        ports: file("maxchild").fact(sayings::DECIMAL_NUMBER, number::decimal).and_then(|ports| {
             match ports {
-                0 => Err(Gap::new(Why::NotApplicable).hint("only hubs have ports")),
+                0 => Err(Gap::new(Why::NotApplicable)
+                    .hint(Saying::new("only-hubs-ports", "only hubs have ports"))),
                 ports => Ok(ports),
             }
         }),
@@ -202,17 +227,20 @@ fn interfaces(lease: &Lease, path: &str, root: bool) -> Parts<UsbInterface> {
     let parts = found.into_iter().map(|name| {
         let file = |attribute: &str| File::read(lease, format!("{folder}/{name}/{attribute}"));
         UsbInterface {
-            number: file("bInterfaceNumber").fact("hexadecimal", number::hexadecimal),
+            number: file("bInterfaceNumber").fact(sayings::HEXADECIMAL, number::hexadecimal),
             class: class(&file("bInterfaceClass")),
             name: file("interface").text_fact(),
             driver: unbound(link_name(
                 lease,
                 &format!("{folder}/{name}/driver"),
-                "the driver that the link leads to",
+                sayings::DRIVER_LINK_LEADS,
             )),
         }
     });
-    let rule = "folders named for the device, its configuration and the interface";
+    let rule = Saying::new(
+        "folders-named-device-configuration-interface",
+        "folders named for the device, its configuration and the interface",
+    );
     Parts::known(
         parts.collect(),
         Evidence::new(folder.as_str().into(), rule).place("names in the folder"),

@@ -2,6 +2,7 @@
 
 mod origin;
 
+use crate::readers::sayings;
 use std::{collections::HashMap, sync::Arc};
 
 use tectum_smbios::{
@@ -26,7 +27,10 @@ const ENTRY_POINT: &str = "/sys/firmware/dmi/tables/smbios_entry_point";
 const PUBLISHED: &str = "/sys/class/dmi/id";
 
 /// The rule by which a code of the standard becomes words.
-pub(crate) const NAME: &str = "the standard's name for the code";
+pub(crate) const NAME: Saying = sayings::STANDARD_NAME_CODE;
+
+/// A field whose value says that nothing is known.
+const NOT_KNOWN: Saying = Saying::new("field-not-known", "{}, which says that it is not known");
 
 /// A code's name, or the code itself where the standard does not list it; nothing for "Unknown".
 pub(crate) fn named(code: impl std::fmt::Display) -> Option<Term> {
@@ -82,20 +86,23 @@ impl Tables {
         match EntryPoint::parse(bytes) {
             Ok(entry) => Fact::known(
                 entry.version,
-                Evidence::new(Arc::clone(self.entry_point.path()), "the entry point's version")
-                    .place(match entry.kind {
-                        tectum_smbios::EntryPointKind::Bits32 => "offset 0x06, 2 bytes",
-                        tectum_smbios::EntryPointKind::Bits64 => "offset 0x07, 2 bytes",
-                    })
-                    .raw(&format!(
-                        "{:02x} {:02x} (version {})",
-                        entry.version.major, entry.version.minor, entry.version
-                    )),
+                Evidence::new(
+                    Arc::clone(self.entry_point.path()),
+                    Saying::new("entry-point-version", "the entry point's version"),
+                )
+                .place(match entry.kind {
+                    tectum_smbios::EntryPointKind::Bits32 => "offset 0x06, 2 bytes",
+                    tectum_smbios::EntryPointKind::Bits64 => "offset 0x07, 2 bytes",
+                })
+                .raw(&format!(
+                    "{:02x} {:02x} (version {})",
+                    entry.version.major, entry.version.minor, entry.version
+                )),
             ),
-            Err(error) => Fact::gap(
-                Gap::new(Why::Invalid)
-                    .tried(Arc::clone(self.entry_point.path()), error.to_string()),
-            ),
+            Err(error) => Fact::gap(Gap::new(Why::Invalid).tried(
+                Arc::clone(self.entry_point.path()),
+                Saying::new("no-entry-point", "is no entry point: {}").with(error.to_string()),
+            )),
         }
     }
 
@@ -134,7 +141,13 @@ impl Tables {
         let items = self.all(typed).filter_map(|structure| part(&structure)).collect();
         Parts::known(
             items,
-            self.whole(format!("one for each structure of type {number} it calls for")),
+            self.whole(
+                Saying::new(
+                    "one-each-structure-type-calls",
+                    "one for each structure of type {} it calls for",
+                )
+                .with(number.to_string()),
+            ),
         )
     }
 
@@ -146,8 +159,11 @@ impl Tables {
     /// Why a structure that the standard requires is not there.
     pub(crate) fn no_structure(&self, number: u8) -> Gap {
         self.gap().unwrap_or_else(|| {
-            Gap::new(Why::NotProvided)
-                .tried(self.path(), format!("holds no structure of type {number}"))
+            Gap::new(Why::NotProvided).tried(
+                self.path(),
+                Saying::new("holds-no-structure-type", "holds no structure of type {}")
+                    .with(number.to_string()),
+            )
         })
     }
 
@@ -155,7 +171,7 @@ impl Tables {
     pub(crate) fn fact<T, U>(
         &self,
         field: Option<Field<'_, T>>,
-        rule: &'static str,
+        rule: Saying,
         meaning: impl FnOnce(T) -> Option<U>,
     ) -> Fact<U>
     where
@@ -169,7 +185,7 @@ impl Tables {
                 Fact::known(value, self.at(handle, place, &raw, rule))
             }
             None => {
-                let answer = format!("{place} holds {hex}, which says that it is not known");
+                let answer = NOT_KNOWN.with(format!("{place} holds {hex}"));
                 Fact::gap(Gap::new(Why::Blank).raw(&hex).tried(self.table.path_of(handle), answer))
             }
         }
@@ -186,14 +202,18 @@ impl Tables {
         let flags: Vec<Flag> = set(field.value).collect();
         let unknown = |flag: &Flag| matches!(flag.name, Some("Unknown"));
         if !flags.is_empty() && flags.iter().all(unknown) {
-            let answer = format!("{place} holds {hex}, which says that it is not known");
+            let answer = NOT_KNOWN.with(format!("{place} holds {hex}"));
             return Fact::gap(
                 Gap::new(Why::Blank).raw(&hex).tried(self.table.path_of(handle), answer),
             );
         }
         let names: Vec<Term> = flags.iter().map(|flag| Term(flag.to_string())).collect();
-        let evidence =
-            self.at(handle, place, &hex, "the standard's names of the bits that are set");
+        let evidence = self.at(
+            handle,
+            place,
+            &hex,
+            Saying::new("standard-names-bits-set", "the standard's names of the bits that are set"),
+        );
         Fact::known(names, evidence)
     }
 
@@ -207,30 +227,38 @@ impl Tables {
         let (handle, path) = (field.handle, self.table.path_of(field.handle));
         let index = field.value.index;
         match field.value.escaped() {
-            None if field.value.is_unset() => {
-                Fact::gap(Gap::new(Why::Blank).tried(path, format!("{place} names no string")))
-            }
-            None => Fact::gap(Gap::new(Why::Invalid).tried(
+            None if field.value.is_unset() => Fact::gap(Gap::new(Why::Blank).tried(
                 path,
-                format!("{place} names string {index}, which the structure does not have"),
+                Saying::new("names-no-string-2", "{} names no string").with(place.to_string()),
             )),
-            Some(text) => {
-                match meaningful(&text) {
-                    Ok(meant) => Fact::known(
-                        T::from(meant),
-                        self.at(
-                            handle,
-                            place,
-                            &format!("{} → string {index}: {text}", hex(field.bytes)),
+            None => Fact::gap(
+                Gap::new(Why::Invalid).tried(
+                    path,
+                    Saying::new("no-such-string", "{}, which the structure does not have")
+                        .with(format!("{place} names string {index}")),
+                ),
+            ),
+            Some(text) => match meaningful(&text) {
+                Ok(meant) => Fact::known(
+                    T::from(meant),
+                    self.at(
+                        handle,
+                        place,
+                        &format!("{} → string {index}: {text}", hex(field.bytes)),
+                        Saying::new(
+                            "string-field-names-trimmed",
                             "the string that the field names, trimmed",
                         ),
                     ),
-                    Err(gap) => Fact::gap(gap.tried(
+                ),
+                Err(gap) => Fact::gap(
+                    gap.tried(
                         path,
-                        format!("{place} names the string {text:?}, which says nothing"),
-                    )),
-                }
-            }
+                        Saying::new("string-says-nothing", "{}, which says nothing")
+                            .with(format!("{place} names the string {text:?}")),
+                    ),
+                ),
+            },
         }
     }
 
@@ -245,31 +273,25 @@ impl Tables {
     }
 
     /// Gives every leaf of a part that was left unset the reason why.
-    pub(crate) fn no_field(&self, part: &mut dyn Record, answer: &'static str) {
+    pub(crate) fn no_field(&self, part: &mut dyn Record, answer: Saying) {
         for index in 0..part.shape().fields.len() {
             if let Some(NodeMut::Leaf(fact)) = part.node_mut(index)
                 && fact.missing().is_some_and(|gap| gap.tried.is_empty())
             {
-                fact.set_missing(self.says(Why::NotProvided, answer));
+                fact.set_missing(self.says(Why::NotProvided, answer.clone()));
             }
         }
     }
 
     /// Evidence that names a place in the structure of a handle.
-    pub(crate) fn at(
-        &self,
-        handle: Handle,
-        place: String,
-        raw: &str,
-        rule: &'static str,
-    ) -> Evidence {
+    pub(crate) fn at(&self, handle: Handle, place: String, raw: &str, rule: Saying) -> Evidence {
         Evidence::new(self.table.path_of(handle), rule).place(place).raw(raw)
     }
 
     fn too_short(&self) -> Gap {
         Gap::new(Why::NotProvided).tried(
             self.path(),
-            "the structure ends before this field: the firmware follows an older version of the standard",
+            Saying::new("structure-ends-before-field-firmware", "the structure ends before this field: the firmware follows an older version of the standard"),
         )
     }
 }

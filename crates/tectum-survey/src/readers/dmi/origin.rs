@@ -2,6 +2,7 @@
 //! it, the files of one structure each.
 
 use std::{collections::HashMap, sync::Arc};
+use tectum_report::fact::Saying;
 
 use tectum_smbios::{Handle, walk};
 
@@ -83,7 +84,8 @@ impl Table {
         }
         let bytes = match (files.is_empty(), names) {
             (false, _) => Ok(table.into()),
-            (true, Ok(_)) => Err(missing.tried(ENTRIES.into(), "holds no structure")),
+            (true, Ok(_)) => Err(missing
+                .tried(ENTRIES.into(), Saying::new("holds-no-structure", "holds no structure"))),
             (true, Err(gap)) => Err(Gap { tried: [missing.tried, gap.tried].concat(), ..gap }),
         };
         let (origin, path) = match &bytes {

@@ -1,5 +1,6 @@
 //! Caches, and which CPUs share each (`Documentation/ABI/testing/sysfs-devices-system-cpu`, cache).
 
+use crate::readers::sayings;
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::{ROOT, topology::by_first_cpu};
@@ -10,7 +11,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::Bytes,
     model::CpuCache,
 };
@@ -46,8 +47,10 @@ pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
     }
     if instances.is_empty() {
         let gap = missing.unwrap_or_else(|| {
-            Gap::new(Why::NotProvided)
-                .tried(format!("{ROOT}/cpu*/cache").into(), "describes no cache")
+            Gap::new(Why::NotProvided).tried(
+                format!("{ROOT}/cpu*/cache").into(),
+                Saying::new("describes-no-cache", "describes no cache"),
+            )
         });
         return Parts::missing(gap);
     }
@@ -57,8 +60,12 @@ pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
             let folder = examples.get(key)?;
             let file = |name: &str| File::read(lease, format!("{folder}/{name}"));
             let groups = shared.iter().map(String::as_str).collect::<Vec<_>>().join(" | ");
-            let rule = "counted: the distinct shared_cpu_list of such caches";
-            let size = file("size").fact("K is 1024 bytes", number::size_with_unit);
+            let rule = Saying::new(
+                "counted-distinct-shared-cpu-list",
+                "counted: the distinct shared_cpu_list of such caches",
+            );
+            let size = file("size")
+                .fact(Saying::new("k-1024-bytes", "K is 1024 bytes"), number::size_with_unit);
             let sharing =
                 Evidence::new(format!("{ROOT}/cpu*/cache/index*/shared_cpu_list").into(), rule)
                     .raw(&groups);
@@ -66,30 +73,40 @@ pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
                 total_bytes: size
                     .clone()
                     .map(|bytes| bytes.saturating_mul(shared.len() as u64))
-                    .by_rule("the size of one, times how many there are")
+                    .by_rule(Saying::new(
+                        "size-one-times-how-many",
+                        "the size of one, times how many there are",
+                    ))
                     .with_evidence_of(&Fact::known(0u64, sharing.clone()))
                     .map(Bytes),
                 shared_by: Fact::known(
                     by_first_cpu(shared.iter().map(String::as_str)),
                     Evidence {
-                        rule: "the distinct shared_cpu_list of such caches".into(),
+                        rule: Saying::new(
+                            "distinct-shared-cpu-list-such",
+                            "the distinct shared_cpu_list of such caches",
+                        ),
                         ..sharing.clone()
                     },
                 ),
                 size_bytes: size.map(Bytes),
-                level: file("level").fact("a decimal number", number::decimal),
+                level: file("level").fact(sayings::DECIMAL_NUMBER, number::decimal),
                 kind: file("type").text_fact(),
                 ways: file("ways_of_associativity")
-                    .fact("a decimal number", number::decimal)
+                    .fact(sayings::DECIMAL_NUMBER, number::decimal)
                     .and_then(|ways| match ways {
-                        0 => Err(Gap::new(Why::Blank).hint("0 says that it is not known")),
+                        0 => Err(Gap::new(Why::Blank)
+                            .hint(Saying::new("0-not-known", "0 says that it is not known"))),
                         known => Ok(known),
                     }),
-                line_bytes: file("coherency_line_size").fact("bytes", number::decimal).map(Bytes),
+                line_bytes: file("coherency_line_size")
+                    .fact(sayings::BYTES, number::decimal)
+                    .map(Bytes),
                 instances: Fact::known(shared.len() as u64, sharing),
             })
         })
         .collect();
-    let rule = "those of one level, kind and size together";
+    let rule =
+        Saying::new("those-one-level-kind-size", "those of one level, kind and size together");
     Parts::known(items, Evidence::new(format!("{ROOT}/cpu*/cache").into(), rule))
 }

@@ -4,7 +4,7 @@
 use super::Info;
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact},
+    fact::{Evidence, Fact, Saying},
     leaf::Term,
     model::{Cpu, CpuDisagreement, SocketState},
 };
@@ -38,8 +38,10 @@ pub(super) fn disagreements(cpu: &Cpu, info: &Info<'_>) -> Parts<CpuDisagreement
     if !sockets.is_empty() {
         let evidence =
             sockets.iter().flat_map(|socket| socket.state.evidence().iter().cloned()).collect();
-        let count = Fact::known_from(sockets.len() as u64, evidence)
-            .by_rule("counted: the sockets with a processor");
+        let count = Fact::known_from(sockets.len() as u64, evidence).by_rule(Saying::new(
+            "counted-sockets-processor",
+            "counted: the sockets with a processor",
+        ));
         check("packages", &cpu.packages, FIRMWARE, count);
         if all_online {
             let sum = |pick: fn(&tectum_report::model::CpuSocket) -> &Fact<u64>| {
@@ -49,8 +51,10 @@ pub(super) fn disagreements(cpu: &Cpu, info: &Info<'_>) -> Parts<CpuDisagreement
                     .flat_map(|socket| pick(socket).evidence().iter().cloned())
                     .collect();
                 match total {
-                    Some(total) => Fact::known_from(total, evidence)
-                        .by_rule("the sum over the sockets with a processor"),
+                    Some(total) => Fact::known_from(total, evidence).by_rule(Saying::new(
+                        "sum-over-sockets-processor",
+                        "the sum over the sockets with a processor",
+                    )),
                     None => Fact::default(),
                 }
             };
@@ -60,20 +64,28 @@ pub(super) fn disagreements(cpu: &Cpu, info: &Info<'_>) -> Parts<CpuDisagreement
     }
     if all_online {
         let each = |key: &'static str| {
-            info.fact(&[key], "this number of each package, times the packages", |text| {
-                crate::formats::number::decimal(text)?.checked_mul(packages)
-            })
+            info.fact(
+                &[key],
+                Saying::new(
+                    "number-each-package-times-packages",
+                    "this number of each package, times the packages",
+                ),
+                |text| crate::formats::number::decimal(text)?.checked_mul(packages),
+            )
         };
         check("cores", &cpu.cores, INFO, each("cpu cores"));
         check("threads", &cpu.threads, INFO, each("siblings"));
     }
     let told = info.entries.cpus.len() as u64;
     if told > 0 {
-        let rule = "counted: its `processor` lines";
+        let rule = Saying::new("counted-processor-lines", "counted: its `processor` lines");
         let evidence = Evidence::new(info.file.path().clone(), rule).raw(&told.to_string());
         let online = cpu.online.clone().map(|cpus| cpus.len() as u64);
         check("online threads", &online, INFO, Fact::known(told, evidence));
     }
-    let rule = "kernel's topology, firmware and /proc/cpuinfo, compared";
+    let rule = Saying::new(
+        "kernel-topology-firmware-proc-cpuinfo-compared",
+        "kernel's topology, firmware and /proc/cpuinfo, compared",
+    );
     Parts::known(found, Evidence::new(super::ROOT.into(), rule))
 }

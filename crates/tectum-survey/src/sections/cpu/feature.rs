@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::Info;
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::Term,
     model::FeatureGroup,
 };
@@ -202,19 +202,25 @@ pub(super) fn features(info: &Info<'_>) -> Parts<FeatureGroup> {
         .filter_map(|name| {
             let flags = groups.get(name)?;
             let raw = flags.iter().copied().collect::<Vec<_>>().join(" ");
-            let at = |rule: &'static str| {
+            let at = |rule: Saying| {
                 Evidence::new(info.file.path().clone(), rule).line(entry.line.number).raw(&raw)
             };
             Some(FeatureGroup {
-                group: Fact::known(Term::from(name), at("by what they are for")),
+                group: Fact::known(
+                    Term::from(name),
+                    at(Saying::new("they", "by what they are for")),
+                ),
                 flags: Fact::known(
                     flags.iter().map(|flag| Term::from(*flag)).collect(),
-                    at("the line's words that belong here, sorted"),
+                    at(Saying::new(
+                        "line-words-belong-here-sorted",
+                        "the line's words that belong here, sorted",
+                    )),
                 ),
             })
         })
         .collect();
-    let rule = "every word of the first CPU's line";
+    let rule = Saying::new("every-word-first-cpu-line", "every word of the first CPU's line");
     let place = format!("line {}", entry.line.number);
     Parts::known(items, Evidence::new(info.file.path().clone(), rule).place(place))
 }
@@ -235,14 +241,23 @@ pub(super) fn virtualization(info: &Info<'_>, features: &Parts<FeatureGroup>) ->
         let flags = group.flags.value()?;
         let (_, name) = KNOWN.iter().find(|(flag, _)| flags.iter().any(|have| **have == **flag))?;
         let evidence = group.flags.evidence().first()?.clone();
-        Some((name, Evidence { rule: "the feature of this name".into(), ..evidence }))
+        Some((
+            name,
+            Evidence { rule: Saying::new("feature-name", "the feature of this name"), ..evidence },
+        ))
     });
     match found {
         Some((name, evidence)) => Fact::known(Term::from(*name), evidence),
         None => Fact::gap(
             Gap::new(Why::NotProvided)
-                .tried(info.file.path().clone(), "names no such feature")
-                .hint("Arm processors do not name it there; firmware may also have turned it off"),
+                .tried(
+                    info.file.path().clone(),
+                    Saying::new("names-no-such-feature", "names no such feature"),
+                )
+                .hint(Saying::new(
+                    "arm-processors-do-not-name",
+                    "Arm processors do not name it there; firmware may also have turned it off",
+                )),
         ),
     }
 }

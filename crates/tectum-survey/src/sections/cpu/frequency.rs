@@ -1,5 +1,6 @@
 //! Frequencies (`Documentation/admin-guide/pm/cpufreq.rst`).
 
+use crate::readers::sayings;
 use std::{
     collections::{BTreeMap, BTreeSet},
     sync::Arc,
@@ -16,7 +17,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{Megahertz, Series, Term},
     model::{CpuReadings, FrequencyPolicy},
 };
@@ -56,7 +57,7 @@ impl Policy {
     fn mhz(&self, name: &str) -> Fact<u64> {
         match self.files.get(name) {
             Some(file) => {
-                file.fact("kHz, in whole MHz", |text| Some(number::decimal(text)? / 1000))
+                file.fact(sayings::KHZ_WHOLE_MHZ, |text| Some(number::decimal(text)? / 1000))
             }
             None => Fact::default(),
         }
@@ -68,7 +69,10 @@ impl Policy {
 }
 
 fn no_scaling(gap: Gap) -> Gap {
-    gap.hint("no driver scales this machine's CPU frequency, as usual under a hypervisor")
+    gap.hint(Saying::new(
+        "no-driver-scales-machine-cpu",
+        "no driver scales this machine's CPU frequency, as usual under a hypervisor",
+    ))
 }
 
 impl Policies {
@@ -95,10 +99,10 @@ impl Policies {
                 })
                 .collect();
             match policies.is_empty() {
-                true => Err(no_scaling(
-                    Gap::new(Why::NotProvided)
-                        .tried(folder.as_str().into(), "holds no frequency policy"),
-                )),
+                true => Err(no_scaling(Gap::new(Why::NotProvided).tried(
+                    folder.as_str().into(),
+                    Saying::new("holds-no-frequency-policy", "holds no frequency policy"),
+                ))),
                 false => Ok(policies),
             }
         });
@@ -114,7 +118,7 @@ impl Policies {
             Err(gap) => gap.clone(),
             Ok(_) => no_scaling(
                 Gap::new(Why::NotProvided)
-                    .tried(format!("{ROOT}/cpufreq/policy*").into(), "does not say it"),
+                    .tried(format!("{ROOT}/cpufreq/policy*").into(), sayings::DOES_NOT_SAY_IT),
             ),
         }
     }
@@ -128,7 +132,12 @@ impl Policies {
         });
         best.map_or_else(
             || Fact::gap(self.gap()),
-            |fact| fact.by_rule("kHz, over all policies, in whole MHz"),
+            |fact| {
+                fact.by_rule(Saying::new(
+                    "khz-over-all-policies-whole",
+                    "kHz, over all policies, in whole MHz",
+                ))
+            },
         )
     }
 
@@ -165,7 +174,10 @@ impl Policies {
                 let cpus: Vec<u64> = cpus.into_iter().collect();
                 let evidence = Evidence::new(
                     format!("{ROOT}/cpufreq/policy*/related_cpus").into(),
-                    "the CPUs of the policies that are alike in all of this",
+                    Saying::new(
+                        "cpus-policies-alike-all",
+                        "the CPUs of the policies that are alike in all of this",
+                    ),
                 )
                 .raw(&number_list::write(&cpus));
                 let part = FrequencyPolicy {
@@ -183,7 +195,8 @@ impl Policies {
             .collect();
         items.sort_by_key(|(first, _)| *first);
         let folder = format!("{ROOT}/cpufreq");
-        let rule = "every policy, those alike together";
+        let rule =
+            Saying::new("every-policy-those-alike-together", "every policy, those alike together");
         Parts::known(
             items.into_iter().map(|(_, part)| part).collect(),
             listing_evidence(&folder, rule),
@@ -194,12 +207,14 @@ impl Policies {
 /// Whether frequencies above the one a processor is sold by are allowed: the general switch, or
 /// that of the driver for Intel processors, which says the opposite.
 pub(super) fn boost(lease: &Lease) -> Fact<bool> {
-    File::read(lease, format!("{ROOT}/cpufreq/boost")).fact("1 is yes", number::flag).or_known(
-        || {
+    File::read(lease, format!("{ROOT}/cpufreq/boost"))
+        .fact(sayings::ONE_IS_YES, number::flag)
+        .or_known(|| {
             File::read(lease, format!("{ROOT}/intel_pstate/no_turbo"))
-                .fact("1 says that it is turned off", |text| number::flag(text).map(|off| !off))
-        },
-    )
+                .fact(Saying::new("1-turned-off", "1 says that it is turned off"), |text| {
+                    number::flag(text).map(|off| !off)
+                })
+        })
 }
 
 pub(super) fn readings(
@@ -209,8 +224,10 @@ pub(super) fn readings(
     online: &[u64],
 ) -> CpuReadings {
     let clocks = clocks(policies, info);
-    const LISTED: &str =
-        "the processor's clock as /proc/cpuinfo gives it: no frequency scaling is exposed";
+    const LISTED: Saying = Saying::new(
+        "processor-clock-proc-cpuinfo-gives-no",
+        "the processor's clock as /proc/cpuinfo gives it: no frequency scaling is exposed",
+    );
     let listed = |pick: fn(u64, u64) -> u64| {
         let best = info.entries.each(&["cpu MHz", "CPU MHz", "clock", "cpu MHz dynamic"]).reduce(
             |best, next| match (number::whole_part(best.value), number::whole_part(next.value)) {
@@ -226,7 +243,7 @@ pub(super) fn readings(
     let evidence = || {
         let (source, rule) = match policies.each().is_empty() {
             true => (Arc::clone(info.file.path()), LISTED),
-            false => (format!("{ROOT}/cpufreq/policy*/{CURRENT}").into(), "kHz, in whole MHz"),
+            false => (format!("{ROOT}/cpufreq/policy*/{CURRENT}").into(), sayings::KHZ_WHOLE_MHZ),
         };
         let text = Series(clocked.clone());
         Evidence::new(source, rule).raw(&tectum_report::leaf::Leaf::to_text(&text))
@@ -246,7 +263,10 @@ pub(super) fn readings(
         },
         bogomips: info.text(
             &["bogomips", "BogoMIPS", "bogomips per cpu"],
-            "the first CPU's, as the kernel found it at boot",
+            Saying::new(
+                "first-cpu-kernel-found-boot",
+                "the first CPU's, as the kernel found it at boot",
+            ),
         ),
         core_throttles: throttles(lease, online, "core_throttle_count"),
         package_throttles: throttles(lease, online, "package_throttle_count"),
@@ -297,10 +317,11 @@ fn throttles(lease: &Lease, online: &[u64], name: &str) -> Fact<u64> {
     }
     if counted == 0 {
         return Fact::gap(gap.unwrap_or_else(|| {
-            Gap::new(Why::NotProvided).tried(ROOT.into(), "no CPU is known to be online")
+            Gap::new(Why::NotProvided).tried(ROOT.into(), sayings::NO_CPU_KNOWN_ONLINE)
         }));
     }
     let source = format!("{ROOT}/cpu*/thermal_throttle/{name}").into();
-    let evidence = Evidence::new(source, "the sum over the online CPUs");
+    let evidence =
+        Evidence::new(source, Saying::new("sum-over-online-cpus", "the sum over the online CPUs"));
     Fact::known(sum, evidence.raw(&format!("{sum} over {counted} CPUs")))
 }

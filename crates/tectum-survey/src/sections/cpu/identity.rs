@@ -1,11 +1,12 @@
 //! What a processor says of itself, whatever its architecture.
 
+use crate::readers::sayings;
 use std::sync::Arc;
 
 use super::{Info, arm};
 use crate::{formats::number, readers::file::File, source::Lease};
 use tectum_report::{
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{Serial, Term},
     model::{ByteOrder, RunsOn},
 };
@@ -19,12 +20,15 @@ fn is_x86(architecture: &Fact<Term>) -> bool {
 /// Hypervisors for x86 set a processor flag; other architectures have no such sign here.
 pub(super) fn runs_on(architecture: &Fact<Term>, info: &Info<'_>) -> Fact<RunsOn> {
     if !is_x86(architecture) {
-        return Fact::gap(
-            Gap::new(Why::NotProvided)
-                .tried(Arc::clone(info.file.path()), "has no such sign on this architecture"),
-        );
+        return Fact::gap(Gap::new(Why::NotProvided).tried(
+            Arc::clone(info.file.path()),
+            Saying::new("no-such-sign-architecture", "has no such sign on this architecture"),
+        ));
     }
-    let rule = "the processor flag `hypervisor`, which hypervisors set for their guests";
+    let rule = Saying::new(
+        "processor-flag-hypervisor-hypervisors-set",
+        "the processor flag `hypervisor`, which hypervisors set for their guests",
+    );
     info.fact(&["flags"], rule, |flags| {
         Some(if flags.split_whitespace().any(|flag| flag == "hypervisor") {
             RunsOn::Hypervisor
@@ -42,7 +46,10 @@ pub(super) fn runs_on(architecture: &Fact<Term>, info: &Info<'_>) -> Fact<RunsOn
 pub(super) fn arm_model(info: &Info<'_>) -> Fact<Term> {
     let implementer =
         info.entries.first(&["CPU implementer"]).and_then(|entry| number::hexadecimal(entry.value));
-    let rule = "the part's name in the implementer's list of MIDR part numbers";
+    let rule = Saying::new(
+        "part-name-implementer-list-midr",
+        "the part's name in the implementer's list of MIDR part numbers",
+    );
     info.fact(&["CPU part"], rule, |code| {
         arm::part(implementer?, number::hexadecimal(code)?).map(Term::from)
     })
@@ -63,10 +70,16 @@ pub(super) fn all_alike(info: &Info<'_>) -> Fact<bool> {
     for keys in ALIKE {
         let mut entries = info.entries.each(keys);
         let Some(first) = entries.next() else { continue };
-        let rule = "model, stepping, microcode and features, compared over all CPUs";
+        let rule = Saying::new(
+            "model-stepping-microcode-features-compared",
+            "model, stepping, microcode and features, compared over all CPUs",
+        );
         if let Some(other) = entries.find(|entry| entry.value != first.value) {
             let at = |entry: &crate::formats::colon::Entry<'_>| {
-                info.file.at_line(entry.line, "two CPUs differ in this line")
+                info.file.at_line(
+                    entry.line,
+                    Saying::new("two-cpus-differ-line", "two CPUs differ in this line"),
+                )
             };
             return Fact::known_from(false, vec![at(first), at(other)]);
         }
@@ -81,7 +94,7 @@ pub(super) fn all_alike(info: &Info<'_>) -> Fact<bool> {
 /// `Documentation/ABI/testing/sysfs-kernel-cpu_byteorder`; older kernels tell by their architecture.
 pub(super) fn byte_order(lease: &Lease, architecture: &Fact<Term>) -> Fact<ByteOrder> {
     File::read(lease, "/sys/kernel/cpu_byteorder")
-        .fact("the kernel's word", |text| match text {
+        .fact(sayings::KERNEL_WORD, |text| match text {
             "little" => Some(ByteOrder::Little),
             "big" => Some(ByteOrder::Big),
             _ => None,
@@ -96,10 +109,15 @@ pub(super) fn byte_order(lease: &Lease, architecture: &Fact<Term>) -> Fact<ByteO
                     "s390x" | "aarch64_be" | "ppc" | "ppc64" | "armv7b" | "sparc64" => {
                         Ok(ByteOrder::Big)
                     }
-                    _ => Err(Gap::new(Why::NotProvided)
-                        .hint("kernels of this architecture come in both orders")),
+                    _ => Err(Gap::new(Why::NotProvided).hint(Saying::new(
+                        "kernels-architecture-come-both-orders",
+                        "kernels of this architecture come in both orders",
+                    ))),
                 })
-                .by_rule("kernels of this architecture have but one order")
+                .by_rule(Saying::new(
+                    "kernels-architecture-but-one-order",
+                    "kernels of this architecture have but one order",
+                ))
         })
 }
 
@@ -110,7 +128,10 @@ pub(super) fn operating_widths_bits(
     info: &Info<'_>,
 ) -> Fact<Vec<u64>> {
     if is_x86(architecture) {
-        let rule = "the processor flag `lm`: 64-bit programs beside 32-bit ones";
+        let rule = Saying::new(
+            "processor-flag-lm-64-bit",
+            "the processor flag `lm`: 64-bit programs beside 32-bit ones",
+        );
         return info
             .fact(&["flags"], rule, |flags| {
                 Some(match flags.split_whitespace().any(|flag| flag == "lm") {
@@ -124,7 +145,10 @@ pub(super) fn operating_widths_bits(
             });
     }
     File::read(lease, "/sys/kernel/address_bits")
-        .fact("the width that the kernel itself runs at", |text| Some(vec![number::decimal(text)?]))
+        .fact(
+            Saying::new("width-kernel-itself-runs", "the width that the kernel itself runs at"),
+            |text| Some(vec![number::decimal(text)?]),
+        )
         .or_known(|| {
             architecture
                 .clone()
@@ -135,21 +159,28 @@ pub(super) fn operating_widths_bits(
                     name if name.starts_with("armv") => Ok(vec![32]),
                     _ => Err(Gap::new(Why::NotProvided)),
                 })
-                .by_rule("the width that kernels of this architecture run at")
+                .by_rule(Saying::new(
+                    "width-kernels-architecture-run",
+                    "the width that kernels of this architecture run at",
+                ))
         })
 }
 
 /// `address sizes : 40 bits physical, 48 bits virtual`.
 pub(super) fn address_bits(info: &Info<'_>, which: &str) -> Fact<u64> {
-    info.fact(&["address sizes", "Address Sizes"], "bits before the word", |text| {
-        let part = text.split(',').find(|part| part.contains(which))?;
-        number::decimal(part.split_whitespace().next()?)
-    })
+    info.fact(
+        &["address sizes", "Address Sizes"],
+        Saying::new("bits-before-word", "bits before the word"),
+        |text| {
+            let part = text.split(',').find(|part| part.contains(which))?;
+            number::decimal(part.split_whitespace().next()?)
+        },
+    )
 }
 
 /// The frequency that stands behind an `@` in the model's name.
 pub(super) fn sold_by(info: &Info<'_>) -> Fact<u64> {
-    let rule = "the frequency in the model's name";
+    let rule = Saying::new("frequency-model-name", "the frequency in the model's name");
     info.fact(&["model name", "Model Name"], rule, |name| {
         let (_, frequency) = name.rsplit_once('@')?;
         let (digits, scale) = match frequency.trim() {
@@ -170,7 +201,7 @@ pub(super) fn sold_by(info: &Info<'_>) -> Fact<u64> {
 
 /// Boards for Arm; a board that has none writes zeros.
 pub(super) fn board_serial(info: &Info<'_>) -> Fact<Serial> {
-    info.where_said::<Serial>(&["Serial"], "the board's line").and_then(|serial| {
+    info.where_said::<Serial>(&["Serial"], sayings::BOARD_LINE).and_then(|serial| {
         match serial.bytes().all(|digit| digit == b'0') {
             true => Err(Gap::new(Why::Blank).raw(&serial)),
             false => Ok(serial),

@@ -1,9 +1,10 @@
 //! Versions of the processors' microcode.
 
+use crate::readers::sayings;
 use std::collections::BTreeMap;
 
 use tectum_report::{
-    fact::{Evidence, Fact},
+    fact::{Evidence, Fact, Saying},
     leaf::Term,
 };
 
@@ -25,7 +26,7 @@ pub(super) fn microcode(lease: &Lease) -> Fact<Vec<Term>> {
     let mut seen: BTreeMap<&str, Evidence> = BTreeMap::new();
     for entry in blocks.iter().filter_map(|block| colon::find(block, "microcode")) {
         seen.entry(entry.value)
-            .or_insert_with(|| file.at_line(entry.line, "each version once, over all CPUs"));
+            .or_insert_with(|| file.at_line(entry.line, sayings::EACH_VERSION_ONCE_OVER_ALL));
     }
     if !seen.is_empty() {
         let (names, evidence) =
@@ -40,7 +41,7 @@ pub(super) fn microcode(lease: &Lease) -> Fact<Vec<Term>> {
             continue;
         };
         let file = File::read(lease, format!("{CPUS}/{name}/microcode/version"));
-        let fact = file.text_fact::<Term>().by_rule("each version once, over all CPUs");
+        let fact = file.text_fact::<Term>().by_rule(sayings::EACH_VERSION_ONCE_OVER_ALL);
         match (fact.value(), fact.evidence().first()) {
             (Some(version), Some(evidence)) => {
                 seen.entry(version.clone()).or_insert_with(|| evidence.clone());
@@ -49,7 +50,10 @@ pub(super) fn microcode(lease: &Lease) -> Fact<Vec<Term>> {
         }
     }
     if seen.is_empty() {
-        let hint = "processors without microcode, and most virtual ones, give no version";
+        let hint = Saying::new(
+            "processors-without-microcode-most-virtual",
+            "processors without microcode, and most virtual ones, give no version",
+        );
         return Fact::gap(gap.hint(hint));
     }
     let (names, evidence) = seen.into_iter().unzip();

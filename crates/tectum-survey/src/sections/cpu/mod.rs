@@ -12,6 +12,7 @@ mod socket;
 mod topology;
 mod vulnerability;
 
+use crate::readers::sayings;
 use std::{collections::BTreeSet, sync::Arc};
 
 use self::topology::{Level, Topology};
@@ -25,7 +26,7 @@ use crate::{
     source::Lease,
 };
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{Bits, Megahertz, Term},
     model::Cpu,
 };
@@ -66,31 +67,37 @@ impl Info<'_> {
     fn fact<T>(
         &self,
         keys: &[&str],
-        rule: &'static str,
+        rule: Saying,
         parse: impl FnOnce(&str) -> Option<T>,
     ) -> Fact<T> {
         let name = keys.first().copied().unwrap_or_default();
         self.file.entry_fact(self.entries.first(keys), name, rule, parse)
     }
 
-    fn text<T: From<String>>(&self, keys: &[&str], rule: &'static str) -> Fact<T> {
+    fn text<T: From<String>>(&self, keys: &[&str], rule: Saying) -> Fact<T> {
         self.fact(keys, rule, |value| Some(T::from(value.to_owned())))
     }
 
     /// Likewise, for what only some architectures say.
-    fn where_said<T: From<String>>(&self, keys: &[&str], rule: &'static str) -> Fact<T> {
+    fn where_said<T: From<String>>(&self, keys: &[&str], rule: Saying) -> Fact<T> {
         if self.file.bytes().is_ok() && self.entries.first(keys).is_none() {
             let name = keys.first().copied().unwrap_or_default();
-            return Fact::gap(Gap::new(Why::NotApplicable).tried(
-                Arc::clone(self.file.path()),
-                format!("has no line {name}: only some architectures write it"),
-            ));
+            return Fact::gap(
+                Gap::new(Why::NotApplicable).tried(
+                    Arc::clone(self.file.path()),
+                    Saying::new(
+                        "no-line-only-some-architectures",
+                        "has no line {}: only some architectures write it",
+                    )
+                    .with(name.to_string()),
+                ),
+            );
         }
         self.text(keys, rule)
     }
 
     fn count(&self, keys: &[&str]) -> Fact<u64> {
-        self.fact(keys, "a decimal number", number::decimal)
+        self.fact(keys, sayings::DECIMAL_NUMBER, number::decimal)
     }
 }
 
@@ -109,10 +116,14 @@ fn survey(lease: &Lease) -> Found {
     let sockets = socket::sockets(&tables);
     let implementer = info.fact(
         &["CPU implementer"],
-        "the implementer's name in Arm's list of MIDR codes",
+        Saying::new(
+            "implementer-name-arm-list-midr",
+            "the implementer's name in Arm's list of MIDR codes",
+        ),
         |code| arm::implementer(number::hexadecimal(code)?).map(Term::from),
     );
-    const ITSELF: &str = "as the processor or the kernel names it";
+    const ITSELF: Saying =
+        Saying::new("processor-kernel-names", "as the processor or the kernel names it");
     let mut cpu = Cpu {
         runs_on: identity::runs_on(&architecture, &info),
         vendor: info.text(&["vendor_id"], ITSELF).or_from(|| implementer),
@@ -137,12 +148,12 @@ fn survey(lease: &Lease) -> Found {
         virtual_address_bits: identity::address_bits(&info, "virtual").map(Bits),
         virtualization: feature::virtualization(&info, &features),
         features,
-        defects: info.fact(&["bugs"], "words", |text| {
+        defects: info.fact(&["bugs"], sayings::ITS_WORDS, |text| {
             Some(text.split_whitespace().map(Term::from).collect())
         }),
         vulnerabilities: vulnerability::vulnerabilities(lease),
-        board: info.where_said(&["Hardware", "machine", "system type"], "the board's line"),
-        board_revision: info.where_said(&["Revision"], "the board's line"),
+        board: info.where_said(&["Hardware", "machine", "system type"], sayings::BOARD_LINE),
+        board_revision: info.where_said(&["Revision"], sayings::BOARD_LINE),
         board_serial: identity::board_serial(&info),
         packages: topology.count(Level::Package),
         dies: topology.count(Level::Die),
@@ -155,7 +166,8 @@ fn survey(lease: &Lease) -> Found {
         offline: offline(&present, &online),
         possible: list(lease, "possible"),
         isolated: list(lease, "isolated"),
-        smt_active: File::read(lease, format!("{ROOT}/smt/active")).fact("1 is yes", number::flag),
+        smt_active: File::read(lease, format!("{ROOT}/smt/active"))
+            .fact(sayings::ONE_IS_YES, number::flag),
         smt_control: File::read(lease, format!("{ROOT}/smt/control")).text_fact(),
         core_kinds: topology::core_kinds(lease, &info),
         disagreements: Default::default(),
@@ -183,9 +195,9 @@ fn list(lease: &Lease, name: &str) -> Fact<Vec<u64>> {
     let file = File::read(lease, format!("{ROOT}/{name}"));
     match file.bytes() {
         Ok(_) if matches!(file.text().trim(), "" | "(null)") => {
-            Fact::known(Vec::new(), file.evidence("no number: none"))
+            Fact::known(Vec::new(), file.evidence(Saying::new("no-number-none", "no number: none")))
         }
-        _ => file.fact("a list of CPU numbers", number_list::parse),
+        _ => file.fact(sayings::LIST_CPU_NUMBERS, number_list::parse),
     }
 }
 
@@ -197,7 +209,7 @@ fn online(lease: &Lease, info: &Info<'_>) -> Fact<Vec<u64>> {
             return Fact::gap(info.file.lacks("processor"));
         }
         let raw = format!("processor: {}", number_list::write(&numbers));
-        let rule = "the numbers of its `processor` lines";
+        let rule = Saying::new("numbers-processor-lines", "the numbers of its `processor` lines");
         Fact::known(numbers, Evidence::new(Arc::clone(info.file.path()), rule).raw(&raw))
     })
 }
@@ -214,7 +226,13 @@ fn offline(present: &Fact<Vec<u64>>, online: &Fact<Vec<u64>>) -> Fact<Vec<u64>> 
             let evidence = [present, online]
                 .into_iter()
                 .flat_map(|fact| fact.evidence().iter().take(1).cloned())
-                .map(|piece| Evidence { rule: "present CPUs that are not online".into(), ..piece })
+                .map(|piece| Evidence {
+                    rule: Saying::new(
+                        "present-cpus-not-online",
+                        "present CPUs that are not online",
+                    ),
+                    ..piece
+                })
                 .collect();
             Fact::known_from(rest, evidence)
         }

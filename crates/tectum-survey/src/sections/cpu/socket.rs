@@ -5,7 +5,7 @@ use tectum_smbios::{Field, types::ProcessorInformation};
 use crate::readers::dmi::{NAME, Tables, named};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Why},
+    fact::{Fact, Saying, Why},
     leaf::{Megahertz, Millivolts},
     model::{CpuSocket, SocketState},
 };
@@ -14,11 +14,14 @@ use tectum_report::{
 fn known_count<T: Into<u64>>(
     tables: &Tables,
     field: Option<Field<'_, T>>,
-    rule: &'static str,
+    rule: Saying,
 ) -> Fact<u64> {
     match field {
         Some(_) => tables.fact(field, rule, |count| Some(count.into())),
-        None => Fact::gap(tables.says(Why::Blank, "the socket's structure does not say it")),
+        None => Fact::gap(tables.says(
+            Why::Blank,
+            Saying::new("socket-structure-does-not", "the socket's structure does not say it"),
+        )),
     }
 }
 
@@ -33,7 +36,10 @@ pub(super) fn sockets(tables: &Tables) -> Parts<CpuSocket> {
                 designation: tables.text(socket.socket_designation()),
                 state: tables.fact(
                     socket.status(),
-                    "bit 6 says that the socket is populated, bits 2:0 the state",
+                    Saying::new(
+                        "bit-6-socket-populated-bits",
+                        "bit 6 says that the socket is populated, bits 2:0 the state",
+                    ),
                     |status| {
                         Some(match (status.is_populated(), status.0 & 0x07) {
                             (false, _) => SocketState::Empty,
@@ -51,19 +57,39 @@ pub(super) fn sockets(tables: &Tables) -> Parts<CpuSocket> {
                 family: tables.fact(socket.family(), NAME, named),
                 socket_kind: tables.fact(socket.upgrade(), NAME, named),
                 characteristics: tables.flags(socket.characteristics(), |bits| bits.set()),
-                voltage_mv: known_count(tables, socket.voltage_mv(), "tenths of a volt")
-                    .map(Millivolts),
+                voltage_mv: known_count(
+                    tables,
+                    socket.voltage_mv(),
+                    Saying::new("tenths-volt", "tenths of a volt"),
+                )
+                .map(Millivolts),
                 external_clock_mhz: tables
-                    .fact(socket.external_clock_mhz(), "MHz", mhz)
+                    .fact(socket.external_clock_mhz(), Saying::new("mhz", "MHz"), mhz)
                     .map(Megahertz),
-                enabled_cores: known_count(tables, socket.enabled_core_count(), "cores"),
-                cores: tables.fact(socket.core_count(), "cores in this socket", count),
-                threads: tables.fact(socket.thread_count(), "threads in this socket", count),
+                enabled_cores: known_count(
+                    tables,
+                    socket.enabled_core_count(),
+                    Saying::new("cores", "cores"),
+                ),
+                cores: tables.fact(
+                    socket.core_count(),
+                    Saying::new("cores-socket", "cores in this socket"),
+                    count,
+                ),
+                threads: tables.fact(
+                    socket.thread_count(),
+                    Saying::new("threads-socket", "threads in this socket"),
+                    count,
+                ),
                 max_speed_mhz: tables
-                    .fact(socket.maximum_speed_mhz(), "MHz that the socket supports", mhz)
+                    .fact(
+                        socket.maximum_speed_mhz(),
+                        Saying::new("mhz-socket-supports", "MHz that the socket supports"),
+                        mhz,
+                    )
                     .map(Megahertz),
                 boot_speed_mhz: tables
-                    .fact(socket.current_speed_mhz(), "MHz at boot", mhz)
+                    .fact(socket.current_speed_mhz(), Saying::new("mhz-boot", "MHz at boot"), mhz)
                     .map(Megahertz),
             })
         },

@@ -1,5 +1,6 @@
 //! Packages, dies, clusters and cores, from what CPUs share.
 
+use crate::readers::sayings;
 use std::{
     collections::{BTreeMap, BTreeSet},
     sync::Arc,
@@ -13,7 +14,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::Term,
     model::{CoreKind, CpuPackage},
 };
@@ -63,8 +64,10 @@ impl Topology {
                     number: *cpu,
                     die_cpus: known_list(lease, &folder, "die"),
                     cluster_cpus: known_list(lease, &folder, "cluster"),
-                    package: File::read(lease, format!("{folder}/physical_package_id"))
-                        .fact("the package's number", number::decimal),
+                    package: File::read(lease, format!("{folder}/physical_package_id")).fact(
+                        Saying::new("package-number", "the package's number"),
+                        number::decimal,
+                    ),
                     package_cpus: package.text().trim().to_owned(),
                     core_cpus: core.text().trim().to_owned(),
                     source: folder.into(),
@@ -90,12 +93,21 @@ impl Topology {
         if groups.is_empty() {
             return Fact::gap(
                 Gap::new(Why::NotProvided)
-                    .tried(format!("{ROOT}/cpu*/topology/{file}").into(), "gives no CPU a group")
-                    .hint("this processor or architecture has no such level, or the kernel is old"),
+                    .tried(
+                        format!("{ROOT}/cpu*/topology/{file}").into(),
+                        Saying::new("gives-no-cpu-group", "gives no CPU a group"),
+                    )
+                    .hint(Saying::new(
+                        "processor-architecture-no-such-level",
+                        "this processor or architecture has no such level, or the kernel is old",
+                    )),
             );
         }
         let raw = groups.iter().copied().collect::<Vec<_>>().join(" | ");
-        let rule = "counted: the distinct groups of CPUs in this file of every online CPU";
+        let rule = Saying::new(
+            "counted-distinct-groups-cpus-file",
+            "counted: the distinct groups of CPUs in this file of every online CPU",
+        );
         let source = format!("{ROOT}/cpu*/topology/{file}").into();
         Fact::known(groups.len() as u64, Evidence::new(source, rule).raw(&raw))
     }
@@ -105,7 +117,7 @@ impl Topology {
             return None;
         }
         Some(self.missing.clone().unwrap_or_else(|| {
-            Gap::new(Why::NotProvided).tried(ROOT.into(), "no CPU is known to be online")
+            Gap::new(Why::NotProvided).tried(ROOT.into(), sayings::NO_CPU_KNOWN_ONLINE)
         }))
     }
 
@@ -124,7 +136,7 @@ impl Topology {
             .filter_map(|cpus| {
                 let first = cpus.first()?;
                 let cores: BTreeSet<&str> = cpus.iter().map(|cpu| cpu.core_cpus.as_str()).collect();
-                let evidence = |rule: &'static str, raw: &str| {
+                let evidence = |rule: Saying, raw: &str| {
                     Evidence::new(Arc::clone(&first.source), rule).place("topology").raw(raw)
                 };
                 let listed = cores.iter().copied().collect::<Vec<_>>().join(" | ");
@@ -133,38 +145,44 @@ impl Topology {
                     cpus.iter().filter_map(|cpu| cpu.die_cpus.as_deref()).collect();
                 Some(CpuPackage {
                     dies: match dies.len() {
-                        0 => Fact::gap(
-                            Gap::new(Why::NotProvided)
-                                .tried(Arc::clone(&first.source), "gives no die"),
-                        ),
+                        0 => Fact::gap(Gap::new(Why::NotProvided).tried(
+                            Arc::clone(&first.source),
+                            Saying::new("gives-no-die", "gives no die"),
+                        )),
                         count => {
                             let listed = dies.iter().copied().collect::<Vec<_>>().join(" | ");
-                            let rule = "the distinct die_cpus_list of its online CPUs";
+                            let rule = Saying::new(
+                                "distinct-die-cpus-list-online",
+                                "the distinct die_cpus_list of its online CPUs",
+                            );
                             Fact::known(count as u64, evidence(rule, &listed))
                         }
                     },
                     core_cpus: Fact::known(
                         by_first_cpu(cores.iter().copied()),
-                        evidence("the distinct core_cpus_list of its online CPUs", &listed),
+                        evidence(sayings::DISTINCT_CORE_CPUS_LIST_ONLINE, &listed),
                     ),
                     numa_nodes: numa_nodes(&nodes, &numbers),
                     cpus: Fact::known(
                         numbers,
-                        evidence("the online CPUs in its package_cpus_list", &first.package_cpus),
+                        evidence(sayings::ONLINE_CPUS_PACKAGE_CPUS_LIST, &first.package_cpus),
                     ),
                     number: first.package.clone(),
                     cores: Fact::known(
                         cores.len() as u64,
-                        evidence("the distinct core_cpus_list of its online CPUs", &listed),
+                        evidence(sayings::DISTINCT_CORE_CPUS_LIST_ONLINE, &listed),
                     ),
                     threads: Fact::known(
                         cpus.len() as u64,
-                        evidence("the online CPUs in its package_cpus_list", &first.package_cpus),
+                        evidence(sayings::ONLINE_CPUS_PACKAGE_CPUS_LIST, &first.package_cpus),
                     ),
                 })
             })
             .collect();
-        let rule = "one for each distinct package of the online CPUs";
+        let rule = Saying::new(
+            "one-each-distinct-package-online",
+            "one for each distinct package of the online CPUs",
+        );
         let source = format!("{ROOT}/cpu*/topology/package_cpus_list").into();
         Parts::known(items, Evidence::new(source, rule))
     }
@@ -205,12 +223,16 @@ fn numa_nodes(nodes: &Result<Vec<Node>, Gap>, cpus: &[u64]) -> Fact<Vec<u64>> {
         .filter(|(_, _, near)| near.iter().any(|cpu| cpus.binary_search(cpu).is_ok()))
         .collect();
     if near.is_empty() {
-        return Fact::gap(Gap::new(Why::NotProvided).hint("no NUMA node lists these CPUs"));
+        return Fact::gap(
+            Gap::new(Why::NotProvided)
+                .hint(Saying::new("no-numa-node-lists-cpus", "no NUMA node lists these CPUs")),
+        );
     }
-    let rule = "the nodes whose list holds one of its CPUs";
+    let rule =
+        Saying::new("nodes-whose-list-holds-one", "the nodes whose list holds one of its CPUs");
     Fact::known_from(
         near.iter().map(|(number, ..)| *number).collect(),
-        near.iter().map(|(_, file, _)| file.evidence(rule)).collect(),
+        near.iter().map(|(_, file, _)| file.evidence(rule.clone())).collect(),
     )
 }
 
@@ -225,8 +247,11 @@ pub(super) fn core_kinds(lease: &Lease, info: &Info<'_>) -> Parts<CoreKind> {
         let file = File::read(lease, path);
         if file.bytes().is_ok() {
             kinds.push(CoreKind {
-                name: Fact::known(Term::from(name), file.evidence("what the kernel's list is of")),
-                cpus: file.fact("a list of CPU numbers", number_list::parse),
+                name: Fact::known(
+                    Term::from(name),
+                    file.evidence(Saying::new("kernel-list", "what the kernel's list is of")),
+                ),
+                cpus: file.fact(sayings::LIST_CPU_NUMBERS, number_list::parse),
             });
         }
     }
@@ -234,8 +259,10 @@ pub(super) fn core_kinds(lease: &Lease, info: &Info<'_>) -> Parts<CoreKind> {
         kinds = arm_kinds(info);
     }
     let source = if kinds.is_empty() { info.file.path().clone() } else { ROOT.into() };
-    let rule =
-        "the kernel's lists of kinds of core, or distinct part numbers; none where all alike";
+    let rule = Saying::new(
+        "kernel-lists-kinds-core-distinct",
+        "the kernel's lists of kinds of core, or distinct part numbers; none where all alike",
+    );
     Parts::known(kinds, Evidence::new(source, rule))
 }
 
@@ -248,8 +275,15 @@ fn arm_kinds(info: &Info<'_>) -> Vec<CoreKind> {
             continue;
         };
         let code = |text: &str| number::hexadecimal(text).unwrap_or(u64::MAX);
-        let evidence =
-            || info.file.at_line(part.line, "the CPUs with this implementer and part number");
+        let evidence = || {
+            info.file.at_line(
+                part.line,
+                Saying::new(
+                    "cpus-implementer-part-number",
+                    "the CPUs with this implementer and part number",
+                ),
+            )
+        };
         let kind = parts
             .entry((code(implementer.value), code(part.value)))
             .or_insert_with(|| (evidence(), Vec::new()));

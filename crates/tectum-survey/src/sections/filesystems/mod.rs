@@ -3,6 +3,7 @@
 mod class;
 mod usage;
 
+use crate::readers::sayings;
 use std::collections::HashSet;
 
 use super::{Found, Section};
@@ -13,7 +14,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{Bytes, FilesystemKind, Label, MountOption, MountSource, PathName, Term, Uuid},
     model::{DeclaredState, Filesystems, FstabEntry, Mount, MountClass, SwapSpace},
 };
@@ -71,10 +72,13 @@ fn mount_parts(
             MountClass::Local => {
                 usage::ask(lease, &mount.mount_point).map(|answer| Bytes(answer.size_bytes))
             }
-            _ => Fact::not_applicable("its space is not this machine's own"),
+            _ => Fact::not_applicable(Saying::new(
+                "space-not-machine-own",
+                "its space is not this machine's own",
+            )),
         };
         let line = strip_secrets(mount.line.raw);
-        let at = |rule: &'static str| {
+        let at = |rule: Saying| {
             Evidence::new(file.path().clone(), rule).line(mount.line.number).raw(&line)
         };
         fn named<T: From<String>>(text: &str, evidence: Evidence) -> Fact<T> {
@@ -86,24 +90,42 @@ fn mount_parts(
         options.sort();
         options.dedup();
         Some(Mount {
-            mount_point: named(&mount.mount_point, at("the fifth field, escapes put back")),
-            source: named(&mount.source, at("the second field behind the hyphen")),
-            device: named(mount.device, at("the third field")),
-            filesystem: named(mount.filesystem, at("the first field behind the hyphen")),
-            class: Fact::known(class, at("by the kind of filesystem and its device")),
+            mount_point: named(&mount.mount_point, at(sayings::FIFTH_FIELD_ESCAPES_PUT_BACK)),
+            source: named(
+                &mount.source,
+                at(Saying::new("second-field-behind-hyphen", "the second field behind the hyphen")),
+            ),
+            device: named(mount.device, at(sayings::THIRD_FIELD)),
+            filesystem: named(mount.filesystem, at(sayings::FIRST_FIELD_BEHIND_HYPHEN)),
+            class: Fact::known(class, at(sayings::KIND_FILESYSTEM_DEVICE)),
             size_bytes,
-            root: named(&mount.root, at("the fourth field, escapes put back")),
+            root: named(
+                &mount.root,
+                at(Saying::new(
+                    "fourth-field-escapes-put-back",
+                    "the fourth field, escapes put back",
+                )),
+            ),
             read_only: Fact::known(
                 mount.options.split(',').any(|option| option == "ro"),
-                at("ro among the options of the mount"),
+                at(Saying::new("ro-among-options-mount", "ro among the options of the mount")),
             ),
-            options: Fact::known(options, at("the options of mount and filesystem, sorted")),
+            options: Fact::known(
+                options,
+                at(Saying::new(
+                    "options-mount-filesystem-sorted",
+                    "the options of mount and filesystem, sorted",
+                )),
+            ),
             in_fstab: match table.bytes() {
                 Ok(_) => Fact::known(
                     wanted.contains(&*mount.mount_point),
                     Evidence::new(
                         table.path().clone(),
-                        "a line of it has this mount point, or none",
+                        Saying::new(
+                            "line-mount-point-none",
+                            "a line of it has this mount point, or none",
+                        ),
                     )
                     .raw(&mount.mount_point),
                 ),
@@ -111,7 +133,10 @@ fn mount_parts(
             },
         })
     });
-    let rule = "every mount of a filesystem on a device or a network";
+    let rule = Saying::new(
+        "every-mount-filesystem-device-network",
+        "every mount of a filesystem on a device or a network",
+    );
     Parts::known(parts.collect(), Evidence::new(file.path().clone(), rule))
 }
 
@@ -120,18 +145,18 @@ fn swap_spaces(file: &File, swaps: &[fstab::Swap<'_>]) -> Parts<SwapSpace> {
         return Parts::missing(gap.clone());
     }
     let parts = swaps.iter().map(|swap| {
-        let at = |rule| file.at_line(swap.line, rule);
+        let at = |rule: Saying| file.at_line(swap.line, rule);
         SwapSpace {
-            path: Fact::known(MountSource::from(&*swap.path), at("the first field")),
-            kind: Fact::known(Term::from(swap.kind), at("the second field")),
+            path: Fact::known(MountSource::from(&*swap.path), at(sayings::FIRST_FIELD)),
+            kind: Fact::known(Term::from(swap.kind), at(sayings::SECOND_FIELD)),
             size_bytes: Fact::known(
                 Bytes(swap.size_kib.saturating_mul(1024)),
-                at("kibibytes times 1024"),
+                at(sayings::KIBIBYTES_TIMES_1024),
             ),
-            priority: Fact::known(swap.priority, at("the last field")),
+            priority: Fact::known(swap.priority, at(sayings::LAST_FIELD)),
         }
     });
-    Parts::known(parts.collect(), file.evidence("every line but the heading"))
+    Parts::known(parts.collect(), file.evidence(sayings::EVERY_LINE_BUT_HEADING))
 }
 
 fn declared_parts(
@@ -148,18 +173,21 @@ fn declared_parts(
     let ids: Vec<SwapIds> = swaps.iter().map(|swap| SwapIds::read(lease, &swap.path)).collect();
     let parts = declared.iter().map(|one| {
         let line = strip_secrets(one.line.raw);
-        let at = |rule: &'static str| {
+        let at = |rule: Saying| {
             Evidence::new(file.path().clone(), rule).line(one.line.number).raw(&line)
         };
         let options = one.options.iter().filter(|option| !is_secret(option));
-        let elsewhere = || Gap::new(Why::NotApplicable).hint("it is declared in another way");
+        let elsewhere = || {
+            Gap::new(Why::NotApplicable)
+                .hint(Saying::new("declared-another-way", "it is declared in another way"))
+        };
         let (tag, id) = one.source.split_once('=').unwrap_or(("", &one.source));
         let id = id.trim_matches('"');
-        let source = at("the first field");
+        let source = at(sayings::FIRST_FIELD);
         let is = |tags: &[&str]| tags.contains(&tag);
         let by_path = tag.is_empty() && (id.starts_with("/dev/") || is_word(id));
         FstabEntry {
-            line: Fact::known(one.line.number as u64, at("counted")),
+            line: Fact::known(one.line.number as u64, at(sayings::COUNTED)),
             source: match by_path {
                 true => Fact::known(MountSource::from(id), source.clone()),
                 false => Fact::gap(elsewhere()),
@@ -176,25 +204,44 @@ fn declared_parts(
                 true => Fact::gap(elsewhere()),
                 false => Fact::known(MountSource(one.source.clone().into_owned()), source.clone()),
             },
-            mount_point: Fact::known(PathName::from(&*one.mount_point), at("the second field")),
-            filesystem: Fact::known(FilesystemKind::from(one.filesystem), at("the third field")),
+            mount_point: Fact::known(PathName::from(&*one.mount_point), at(sayings::SECOND_FIELD)),
+            filesystem: Fact::known(FilesystemKind::from(one.filesystem), at(sayings::THIRD_FIELD)),
             options: Fact::known(
                 options.map(|option| MountOption::from(*option)).collect(),
-                at("the fourth field"),
+                at(sayings::FOURTH_FIELD),
             ),
             state: if one.filesystem == "swap" {
-                swap_state(one, &ids, at("the same device, or none, in /proc/swaps"))
+                swap_state(
+                    one,
+                    &ids,
+                    at(Saying::new(
+                        "same-device-none-proc-swaps",
+                        "the same device, or none, in /proc/swaps",
+                    )),
+                )
             } else {
                 let state = match mounted.contains(&*one.mount_point) {
                     true => DeclaredState::Mounted,
                     false if one.options.contains(&"noauto") => DeclaredState::OnRequest,
                     false => DeclaredState::Missing,
                 };
-                Fact::known(state, at("the same mount point, or none, among the mounts"))
+                Fact::known(
+                    state,
+                    at(Saying::new(
+                        "same-mount-point-none-among",
+                        "the same mount point, or none, among the mounts",
+                    )),
+                )
             },
         }
     });
-    Parts::known(parts.collect(), Evidence::new(file.path().clone(), "every line that declares"))
+    Parts::known(
+        parts.collect(),
+        Evidence::new(
+            file.path().clone(),
+            Saying::new("every-line-declares", "every line that declares"),
+        ),
+    )
 }
 
 /// `tmpfs`, `proc`: a word that names no device.

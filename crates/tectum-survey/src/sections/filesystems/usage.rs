@@ -1,5 +1,6 @@
 //! How full filesystems and swap are.
 
+use crate::readers::sayings;
 use std::{collections::HashSet, path::Path};
 
 use super::class;
@@ -10,7 +11,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact},
+    fact::{Evidence, Fact, Saying},
     leaf::{Bytes, FilesystemKind, MountSource, PathName, PercentHundredths},
     model::{FilesystemReadings, FilesystemUse, MountClass, PseudoMount, SwapUse},
 };
@@ -30,9 +31,12 @@ pub(super) fn ask(lease: &Lease, mount_point: &str) -> Fact<VolumeUse> {
                 answer.inodes,
                 answer.free_inodes
             );
-            let evidence = Evidence::new(CALL.into(), "blocks times their size")
-                .place(mount_point.to_owned())
-                .raw(&raw);
+            let evidence = Evidence::new(
+                CALL.into(),
+                Saying::new("blocks-times-their-size", "blocks times their size"),
+            )
+            .place(mount_point.to_owned())
+            .raw(&raw);
             Fact::known(answer, evidence)
         }
         Err(error) => {
@@ -57,7 +61,7 @@ pub(super) fn readings(
         Err(gap) => Parts::missing(gap.clone()),
         Ok(_) => Parts::known(
             swaps.iter().map(|swap| swap_use(swaps_file, swap)).collect(),
-            swaps_file.evidence("every line but the heading"),
+            swaps_file.evidence(sayings::EVERY_LINE_BUT_HEADING),
         ),
     };
     if let Err(gap) = file.bytes() {
@@ -100,26 +104,38 @@ pub(super) fn readings(
         available_bytes: sum(file, &counted, |answer| answer.available_bytes).map(Bytes),
         usage: Parts::known(
             usage,
-            Evidence::new(file.path().clone(), "every mount but what the kernel makes up"),
+            Evidence::new(
+                file.path().clone(),
+                Saying::new(
+                    "every-mount-but-kernel-makes",
+                    "every mount but what the kernel makes up",
+                ),
+            ),
         ),
         pseudo_mounts: Parts::known(
             pseudo_mounts,
-            Evidence::new(file.path().clone(), "every mount of a kind that the kernel makes up"),
+            Evidence::new(
+                file.path().clone(),
+                Saying::new(
+                    "every-mount-kind-kernel-makes",
+                    "every mount of a kind that the kernel makes up",
+                ),
+            ),
         ),
         swap,
     }
 }
 
 fn made_up_mount(file: &File, mount: &Mount<'_>) -> PseudoMount {
-    let at = |rule: &'static str| file.at_line(mount.line, rule);
+    let at = |rule: Saying| file.at_line(mount.line, rule);
     PseudoMount {
         mount_point: Fact::known(
             PathName::from(&*mount.mount_point),
-            at("the fifth field, escapes put back"),
+            at(sayings::FIFTH_FIELD_ESCAPES_PUT_BACK),
         ),
         filesystem: Fact::known(
             FilesystemKind::from(mount.filesystem),
-            at("the first field behind the hyphen"),
+            at(sayings::FIRST_FIELD_BEHIND_HYPHEN),
         ),
     }
 }
@@ -128,11 +144,11 @@ fn swap_use(file: &File, swap: &Swap<'_>) -> SwapUse {
     SwapUse {
         path: Fact::known(
             MountSource::from(&*swap.path),
-            file.at_line(swap.line, "the first field"),
+            file.at_line(swap.line, sayings::FIRST_FIELD),
         ),
         used_bytes: Fact::known(
             Bytes(swap.used_kib.saturating_mul(1024)),
-            file.at_line(swap.line, "kibibytes times 1024"),
+            file.at_line(swap.line, sayings::KIBIBYTES_TIMES_1024),
         ),
     }
 }
@@ -143,7 +159,7 @@ fn filesystem_use(
     class: MountClass,
     answer: &Fact<VolumeUse>,
 ) -> FilesystemUse {
-    let at = |rule: &'static str| {
+    let at = |rule: Saying| {
         Evidence::new(file.path().clone(), rule).line(mount.line.number).raw(&mount.mount_point)
     };
     let part = |pick: fn(&VolumeUse) -> u64| answer.clone().map(|answer| pick(&answer));
@@ -151,9 +167,9 @@ fn filesystem_use(
     FilesystemUse {
         mount_point: Fact::known(
             PathName::from(&*mount.mount_point),
-            at("the fifth field, escapes put back"),
+            at(sayings::FIFTH_FIELD_ESCAPES_PUT_BACK),
         ),
-        class: Fact::known(class, at("by the kind of filesystem and its device")),
+        class: Fact::known(class, at(sayings::KIND_FILESYSTEM_DEVICE)),
         size_bytes: part(|answer| answer.size_bytes).map(Bytes),
         used_bytes: answer.clone().map(|answer| used(&answer)).map(Bytes),
         free_bytes: part(|answer| answer.free_bytes).map(Bytes),
@@ -166,7 +182,10 @@ fn filesystem_use(
                 let share = (u128::from(used) * 10_000).checked_div(whole).unwrap_or(0);
                 u64::try_from(share).unwrap_or(10_000)
             })
-            .by_rule("used, of used and available together")
+            .by_rule(Saying::new(
+                "used-used-available-together",
+                "used, of used and available together",
+            ))
             .map(PercentHundredths),
         inodes: part(|answer| answer.inodes),
         inodes_used: part(|answer| answer.inodes.saturating_sub(answer.free_inodes)),
@@ -194,5 +213,8 @@ fn sum(
     if evidence.is_empty() {
         return Fact::gap(file.lacks("a filesystem on a device"));
     }
-    Fact::known_from(sum, evidence).by_rule("the sum over local filesystems, each device once")
+    Fact::known_from(sum, evidence).by_rule(Saying::new(
+        "sum-over-local-filesystems-each",
+        "the sum over local filesystems, each device once",
+    ))
 }

@@ -3,6 +3,7 @@
 //! proprietary driver tells in a folder of its own.
 
 use super::{DRM, display};
+use crate::readers::sayings;
 use crate::{
     formats::{colon, number},
     readers::{
@@ -14,7 +15,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{Bytes, Megahertz, Microwatts, Millicelsius, Percent, Rpm, Term},
     model::{Connector, GpuDeviceReadings},
 };
@@ -38,8 +39,13 @@ impl<'a> Card<'a> {
     /// The connectors, which the kernel lists beside the cards: `card0-HDMI-A-1`.
     pub(super) fn connectors(&self) -> Parts<Connector> {
         let Some(card) = self.name else {
-            let gap = Gap::new(Why::NotProvided)
-                .tried(self.device.as_str().into(), "no graphics driver shows a card for it");
+            let gap = Gap::new(Why::NotProvided).tried(
+                self.device.as_str().into(),
+                Saying::new(
+                    "no-graphics-driver-shows-card",
+                    "no graphics driver shows a card for it",
+                ),
+            );
             return Parts::missing(gap);
         };
         let names = match list(self.lease, DRM) {
@@ -53,20 +59,26 @@ impl<'a> Card<'a> {
             Some(Connector {
                 name: Fact::known(
                     Term::from(connector),
-                    listing_evidence(DRM, "behind the card's name").raw(name),
+                    listing_evidence(DRM, sayings::BEHIND_CARD_NAME).raw(name),
                 ),
                 status: status.text_fact(),
                 display: display::displays(&File::read(self.lease, format!("{folder}/edid"))),
             })
         });
-        Parts::known(parts.collect(), listing_evidence(DRM, "names that begin with the card's"))
+        Parts::known(
+            parts.collect(),
+            listing_evidence(
+                DRM,
+                Saying::new("names-begin-card", "names that begin with the card's"),
+            ),
+        )
     }
 
     /// A value of the device's hardware monitor.
     fn monitored<T>(
         &self,
         attributes: &[&str],
-        rule: &'static str,
+        rule: Saying,
         parse: fn(&str) -> Option<T>,
     ) -> Fact<T> {
         if let Some(gap) = &self.sleeps {
@@ -79,18 +91,21 @@ impl<'a> Card<'a> {
         };
         let monitor = names.iter().filter_map(|n| n.to_str()).find(|n| is_numbered(n, "hwmon"));
         let Some(monitor) = monitor else {
-            return Fact::gap(Gap::new(Why::NotProvided).tried(folder.into(), "holds no monitor"));
+            return Fact::gap(
+                Gap::new(Why::NotProvided)
+                    .tried(folder.into(), Saying::new("holds-no-monitor", "holds no monitor")),
+            );
         };
         let mut fact = Fact::gap(Gap::new(Why::NotProvided));
         for attribute in attributes {
             let path = format!("{folder}/{monitor}/{attribute}");
-            fact = fact.or_known(|| File::read(self.lease, path).fact(rule, parse));
+            fact = fact.or_known(|| File::read(self.lease, path).fact(rule.clone(), parse));
         }
         fact
     }
 
     pub(super) fn readings(&self, address: Fact<Term>, link: Link) -> GpuDeviceReadings {
-        let awake = |name: &str, rule: &'static str| match &self.sleeps {
+        let awake = |name: &str, rule: Saying| match &self.sleeps {
             Some(gap) => Fact::gap(gap.clone()),
             None => File::read(self.lease, format!("{}/{name}", self.device))
                 .fact(rule, number::decimal),
@@ -100,20 +115,32 @@ impl<'a> Card<'a> {
             link_speed_mts: link.speed,
             link_lanes: link.lanes,
             temperature_millicelsius: self
-                .monitored(&["temp1_input"], "thousandths of a degree Celsius", number::signed)
+                .monitored(&["temp1_input"], sayings::THOUSANDTHS_DEGREE_CELSIUS, number::signed)
                 .map(Millicelsius),
             power_microwatts: self
-                .monitored(&["power1_average", "power1_input"], "microwatts", number::decimal)
+                .monitored(
+                    &["power1_average", "power1_input"],
+                    sayings::MICROWATTS,
+                    number::decimal,
+                )
                 .map(Microwatts),
             fan_rpm: self
-                .monitored(&["fan1_input"], "revolutions a minute", number::decimal)
+                .monitored(
+                    &["fan1_input"],
+                    Saying::new("revolutions-minute", "revolutions a minute"),
+                    number::decimal,
+                )
                 .map(Rpm),
-            busy_percent: awake("gpu_busy_percent", "percent").map(Percent),
-            memory_used_bytes: awake("mem_info_vram_used", "bytes").map(Bytes),
+            busy_percent: awake("gpu_busy_percent", sayings::PERCENT).map(Percent),
+            memory_used_bytes: awake("mem_info_vram_used", sayings::BYTES).map(Bytes),
             core_mhz: self
-                .monitored(&["freq1_input"], "hertz, by a million", number::decimal)
+                .monitored(
+                    &["freq1_input"],
+                    Saying::new("hertz-million", "hertz, by a million"),
+                    number::decimal,
+                )
                 .map(|hertz: u64| hertz / 1_000_000)
-                .or_known(|| awake("gt_cur_freq_mhz", "megahertz"))
+                .or_known(|| awake("gt_cur_freq_mhz", Saying::new("megahertz", "megahertz")))
                 .map(Megahertz),
         }
     }
@@ -134,7 +161,12 @@ impl Proprietary {
         let blocks = colon::blocks(&text);
         let entry = blocks.iter().flatten().find(|entry| entry.key == key);
         self.file
-            .entry_fact(entry, key, "the value behind the colon", |value| Some(value.to_owned()))
+            .entry_fact(
+                entry,
+                key,
+                Saying::new("value-behind-colon", "the value behind the colon"),
+                |value| Some(value.to_owned()),
+            )
             .and_then(|text| {
                 // Question marks stand where the driver does not know it.
                 match text.contains("??") {
@@ -150,7 +182,10 @@ impl Proprietary {
             return Fact::gap(gap.clone());
         }
         File::read(lease, "/proc/driver/nvidia/version").fact(
-            "the first word with a digit in front and a point in it",
+            Saying::new(
+                "first-word-digit-front-point",
+                "the first word with a digit in front and a point in it",
+            ),
             |text| {
                 let words = text.lines().next()?.split_whitespace();
                 words

@@ -1,5 +1,6 @@
 //! The display behind a connector, by its EDID.
 
+use crate::readers::sayings;
 use std::sync::Arc;
 
 use crate::{
@@ -8,7 +9,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{Centimetres, Date, Serial, Term},
     model::Display,
 };
@@ -19,26 +20,36 @@ pub(super) fn displays(file: &File) -> Parts<Display> {
         Ok(bytes) => bytes,
         Err(gap) => return Parts::missing(gap.clone()),
     };
-    let whole = |rule: &'static str| Evidence::new(Arc::clone(file.path()), rule);
+    let whole = |rule: Saying| Evidence::new(Arc::clone(file.path()), rule);
     if bytes.is_empty() {
         return Parts::known(
             Vec::new(),
-            whole("empty: nothing that describes itself is plugged in"),
+            whole(Saying::new(
+                "empty-nothing-describes-itself-plugged",
+                "empty: nothing that describes itself is plugged in",
+            )),
         );
     }
     let Some(read) = edid::Display::parse(bytes) else {
-        let answer = format!("holds {} bytes that are no EDID", bytes.len());
+        let answer = Saying::new("holds-bytes-no-edid", "holds {} bytes that are no EDID")
+            .with(bytes.len().to_string());
         return Parts::missing(Gap::new(Why::Invalid).tried(Arc::clone(file.path()), answer));
     };
-    Parts::known(vec![display(file, &read)], whole("the display that the bytes describe"))
+    Parts::known(
+        vec![display(file, &read)],
+        whole(Saying::new("display-bytes-describe", "the display that the bytes describe")),
+    )
 }
 
 fn display(file: &File, read: &edid::Display) -> Display {
-    let at = |place: &'static str, rule: &'static str, raw: &str| {
+    let at = |place: &'static str, rule: Saying, raw: &str| {
         Evidence::new(Arc::clone(file.path()), rule).place(place).raw(raw)
     };
     let says_not = |what: &'static str| {
-        Fact::gap(Gap::new(Why::Blank).tried(Arc::clone(file.path()), format!("gives no {what}")))
+        Fact::gap(
+            Gap::new(Why::Blank)
+                .tried(Arc::clone(file.path()), sayings::GIVES_NO.with(what.to_string())),
+        )
     };
     let (first, second) = read.version;
     let version = format!("{first}.{second}");
@@ -46,18 +57,30 @@ fn display(file: &File, read: &edid::Display) -> Display {
     Display {
         maker_id: Fact::known(
             Term(read.maker.clone()),
-            at("offset 0x08, 2 bytes", "three letters of five bits each", &read.maker),
+            at(
+                "offset 0x08, 2 bytes",
+                Saying::new("three-letters-five-bits-each", "three letters of five bits each"),
+                &read.maker,
+            ),
         ),
         product_code: Fact::known(
             Term(product.clone()),
-            at("offset 0x0A, 2 bytes", "the lower byte first", &product),
+            at(
+                "offset 0x0A, 2 bytes",
+                Saying::new("lower-byte-first", "the lower byte first"),
+                &product,
+            ),
         ),
         name: text(file, read.name.as_deref(), "name"),
         serial: serial(file, read),
         manufacture_date: match made(read) {
             Some(date) => Fact::known(
                 date,
-                at("offset 0x10, 2 bytes", "week, and years since 1990", &read.year.to_string()),
+                at(
+                    "offset 0x10, 2 bytes",
+                    Saying::new("week-years-since-1990", "week, and years since 1990"),
+                    &read.year.to_string(),
+                ),
             ),
             None => Fact::gap(Gap::new(Why::Invalid).raw(&read.year.to_string())),
         },
@@ -71,15 +94,22 @@ fn display(file: &File, read: &edid::Display) -> Display {
                 let (whole, part) = (mode.millihertz / 1000, mode.millihertz % 1000 / 10);
                 let said =
                     format!("{} × {} at {whole}.{part:02} Hz{half}", mode.width, mode.height);
-                let evidence =
-                    at("offset 0x36, 18 bytes", "the first detailed timing", &said.clone());
+                let evidence = at(
+                    "offset 0x36, 18 bytes",
+                    Saying::new("first-detailed-timing", "the first detailed timing"),
+                    &said.clone(),
+                );
                 Fact::known(Term(said), evidence)
             }
             None => says_not("timing that it likes best"),
         },
         edid_version: Fact::known(
             Term(version.clone()),
-            at("offset 0x12, 2 bytes", "version and revision", &version),
+            at(
+                "offset 0x12, 2 bytes",
+                Saying::new("version-revision", "version and revision"),
+                &version,
+            ),
         ),
     }
 }
@@ -88,18 +118,19 @@ fn size(file: &File, value: Option<u8>, place: &'static str) -> Fact<u64> {
     match value {
         Some(value) => Fact::known(
             u64::from(value),
-            Evidence::new(Arc::clone(file.path()), "centimetres")
+            Evidence::new(Arc::clone(file.path()), Saying::new("centimetres", "centimetres"))
                 .place(place)
                 .raw(&value.to_string()),
         ),
-        None => Fact::gap(
-            Gap::new(Why::Blank).tried(Arc::clone(file.path()), "gives no size of the picture"),
-        ),
+        None => Fact::gap(Gap::new(Why::Blank).tried(
+            Arc::clone(file.path()),
+            Saying::new("gives-no-size-picture", "gives no size of the picture"),
+        )),
     }
 }
 
 fn text<T: From<String>>(file: &File, found: Option<&str>, what: &'static str) -> Fact<T> {
-    let rule = "the text of the descriptor of its kind";
+    let rule = Saying::new("text-descriptor-kind", "the text of the descriptor of its kind");
     match found.map(meaningful) {
         Some(Ok(text)) => {
             let evidence = Evidence::new(Arc::clone(file.path()), rule)
@@ -107,11 +138,13 @@ fn text<T: From<String>>(file: &File, found: Option<&str>, what: &'static str) -
                 .raw(&text);
             Fact::known(T::from(text), evidence)
         }
-        Some(Err(gap)) => {
-            Fact::gap(gap.tried(Arc::clone(file.path()), format!("gives a blank {what}")))
-        }
+        Some(Err(gap)) => Fact::gap(gap.tried(
+            Arc::clone(file.path()),
+            Saying::new("gives-blank", "gives a blank {}").with(what.to_string()),
+        )),
         None => Fact::gap(
-            Gap::new(Why::Blank).tried(Arc::clone(file.path()), format!("gives no {what}")),
+            Gap::new(Why::Blank)
+                .tried(Arc::clone(file.path()), sayings::GIVES_NO.with(what.to_string())),
         ),
     }
 }
@@ -136,11 +169,18 @@ fn serial(file: &File, read: &edid::Display) -> Fact<Serial> {
         bytes.sort_unstable();
         bytes.dedup();
         if bytes.len() < 3 {
-            let answer = format!("holds the number {number}, which is none of its own");
+            let answer = Saying::new(
+                "holds-number-none-own",
+                "holds the number {}, which is none of its own",
+            )
+            .with(number.to_string());
             return Fact::gap(Gap::new(Why::Blank).tried(Arc::clone(file.path()), answer));
         }
         let shown = format!("0x{number:08x}");
-        let rule = "the number in the header, the lowest byte first";
+        let rule = Saying::new(
+            "number-header-lowest-byte-first",
+            "the number in the header, the lowest byte first",
+        );
         let evidence =
             Evidence::new(Arc::clone(file.path()), rule).place("offset 0x0C, 4 bytes").raw(&shown);
         Fact::known(Serial(shown), evidence)

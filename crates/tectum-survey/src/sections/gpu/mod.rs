@@ -3,6 +3,7 @@
 mod card;
 mod display;
 
+use crate::readers::sayings;
 use std::collections::{BTreeMap, BTreeSet};
 
 use self::card::Card;
@@ -17,7 +18,7 @@ use crate::readers::{
 use crate::{formats::number, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{Bytes, Term},
     model::{Gpu, GpuDevice, GpuDeviceReadings, GpuReadings},
 };
@@ -96,7 +97,10 @@ fn complete<R: tectum_report::declare::Described>(
     no_pci: Option<Gap>,
     devices: Vec<R>,
 ) -> Parts<R> {
-    let rule = "PCI functions of base class 03h or 12h, and display devices elsewhere";
+    let rule = Saying::new(
+        "pci-functions-base-class-03h",
+        "PCI functions of base class 03h or 12h, and display devices elsewhere",
+    );
     match no_pci {
         None => Parts::known(devices, listing_evidence(FUNCTIONS, rule)),
         Some(gap) if gap.why.hides_a_value() && devices.is_empty() => Parts::missing(gap),
@@ -160,25 +164,30 @@ fn pci_device(
     let card = Card::new(lease, &folder, card.filter(|_| !path.is_empty()).map(|(_, card)| card));
     let address = Fact::known(
         Term(format!("pci {name}")),
-        listing_evidence(FUNCTIONS, "the function's name in the folder").raw(name),
+        listing_evidence(FUNCTIONS, sayings::FUNCTION_NAME_FOLDER).raw(name),
     );
     let proprietary = card::Proprietary::read(lease, name);
     let best = link::read(lease, name, Which::Max);
     let device = GpuDevice {
         address: address.clone(),
-        class: class.fact("the name of the PCI class code", |text| {
-            Some(Term(class_name(number::hexadecimal(text)?)))
-        }),
+        class: class
+            .fact(Saying::new("name-pci-class-code", "the name of the PCI class code"), |text| {
+                Some(Term(class_name(number::hexadecimal(text)?)))
+            }),
         made_by_hypervisor: identity
             .vendor_id
             .clone()
             .and_then(|vendor| match HYPERVISORS.contains(&vendor.0.as_str()) {
                 true => Ok(true),
-                false => Err(Gap::new(Why::NotProvided).hint(
+                false => Err(Gap::new(Why::NotProvided).hint(Saying::new(
+                    "emulated-passed-card-another-vendor",
                     "an emulated or passed-on card of another vendor looks like the real one",
-                )),
+                ))),
             })
-            .by_rule("a vendor whose display devices only hypervisors have"),
+            .by_rule(Saying::new(
+                "vendor-whose-display-devices-only",
+                "a vendor whose display devices only hypervisors have",
+            )),
         vendor: identity.vendor,
         vendor_id: identity.vendor_id,
         device: identity.device,
@@ -186,13 +195,13 @@ fn pci_device(
         subsystem: identity.subsystem,
         subsystem_id: identity.subsystem_id,
         revision: identity.revision,
-        driver: link_name(lease, &format!("{folder}/driver"), "the driver that the link leads to"),
+        driver: link_name(lease, &format!("{folder}/driver"), sayings::DRIVER_LINK_LEADS),
         driver_version: proprietary
             .version(lease)
             .or_known(|| File::read(lease, format!("{folder}/driver/module/version")).text_fact()),
         model: proprietary.text("Model").or_known(|| file("product_name").text_fact()),
-        boot_display: file("boot_vga").fact("1 is yes", number::flag),
-        memory_bytes: file("mem_info_vram_total").fact("bytes", number::decimal).map(Bytes),
+        boot_display: file("boot_vga").fact(sayings::ONE_IS_YES, number::flag),
+        memory_bytes: file("mem_info_vram_total").fact(sayings::BYTES, number::decimal).map(Bytes),
         video_bios: file("vbios_version").text_fact().or_known(|| proprietary.text("Video BIOS")),
         max_link_speed_mts: best.speed,
         max_link_lanes: best.lanes,
@@ -247,19 +256,22 @@ fn not_on_pci(
     address: String,
     card: &Card<'_>,
 ) -> (GpuDevice, GpuDeviceReadings) {
-    const ONLY_PCI: &str = "only PCI devices have it";
+    const ONLY_PCI: Saying = Saying::new("only-pci-devices", "only PCI devices have it");
     fn not_pci<T>() -> Fact<T> {
         Fact::not_applicable(ONLY_PCI)
     }
-    let address = device.fact(link, "the device that the link leads to", Some(address));
+    let address = device.fact(link, sayings::DEVICE_LINK_LEADS, Some(address));
     let gpu = GpuDevice {
         address: address.clone(),
         class: device.fact(
             link,
-            "the kernel lists it as a display device, and it is no PCI display function",
+            Saying::new(
+                "kernel-lists-display-device-no",
+                "the kernel lists it as a display device, and it is no PCI display function",
+            ),
             Some("display device".into()),
         ),
-        driver: link_name(lease, &format!("{link}/driver"), "the driver that the link leads to"),
+        driver: link_name(lease, &format!("{link}/driver"), sayings::DRIVER_LINK_LEADS),
         driver_version: File::read(lease, format!("{link}/driver/module/version")).text_fact(),
         vendor_id: not_pci(),
         vendor: not_pci(),

@@ -1,5 +1,6 @@
 //! Swap that is held compressed in memory.
 
+use crate::readers::sayings;
 use crate::{
     formats::number,
     readers::file::{File, list, listing_evidence, numbered},
@@ -7,7 +8,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::Fact,
+    fact::{Fact, Saying},
     leaf::{Bytes, DeviceName, Percent, Term},
     model::{CompressedSwap, ZramDevice},
 };
@@ -15,13 +16,18 @@ use tectum_report::{
 pub(super) fn compressed_swap(lease: &Lease) -> CompressedSwap {
     let zswap = |name: &str| File::read(lease, format!("/sys/module/zswap/parameters/{name}"));
     CompressedSwap {
-        zswap_enabled: zswap("enabled").fact("Y is yes, N is no", |text| match text {
-            "Y" | "1" => Some(true),
-            "N" | "0" => Some(false),
-            _ => None,
-        }),
+        zswap_enabled: zswap("enabled").fact(
+            Saying::new("y-yes-n-no", "Y is yes, N is no"),
+            |text| match text {
+                "Y" | "1" => Some(true),
+                "N" | "0" => Some(false),
+                _ => None,
+            },
+        ),
         zswap_compressor: zswap("compressor").text_fact(),
-        zswap_max_percent: zswap("max_pool_percent").fact("percent", number::decimal).map(Percent),
+        zswap_max_percent: zswap("max_pool_percent")
+            .fact(sayings::PERCENT, number::decimal)
+            .map(Percent),
         zram: zram(lease),
     }
 }
@@ -39,19 +45,33 @@ fn zram(lease: &Lease) -> Parts<ZramDevice> {
         ZramDevice {
             name: Fact::known(
                 DeviceName(name.clone()),
-                listing_evidence(BLOCK, "the disk's name in the folder").raw(&name),
+                listing_evidence(
+                    BLOCK,
+                    Saying::new("disk-name-folder", "the disk's name in the folder"),
+                )
+                .raw(&name),
             ),
-            size_bytes: file("disksize").fact("bytes", number::decimal).map(Bytes),
-            compressor: file("comp_algorithm").fact("the one in brackets", in_brackets),
+            size_bytes: file("disksize").fact(sayings::BYTES, number::decimal).map(Bytes),
+            compressor: file("comp_algorithm").fact(sayings::ONE_BRACKETS, in_brackets),
             // The file that sets the limit cannot be read.
             limit_bytes: file("mm_stat")
-                .fact("the fourth number, bytes; 0 is no limit", |text| {
-                    number::decimal(text.split_whitespace().nth(3)?)
-                })
+                .fact(
+                    Saying::new(
+                        "fourth-number-bytes-0-no",
+                        "the fourth number, bytes; 0 is no limit",
+                    ),
+                    |text| number::decimal(text.split_whitespace().nth(3)?),
+                )
                 .map(Bytes),
         }
     });
-    Parts::known(disks.collect(), listing_evidence(BLOCK, "every disk named zram and a number"))
+    Parts::known(
+        disks.collect(),
+        listing_evidence(
+            BLOCK,
+            Saying::new("every-disk-named-zram-number", "every disk named zram and a number"),
+        ),
+    )
 }
 
 /// The chosen one of a list of words, as the kernel marks it.

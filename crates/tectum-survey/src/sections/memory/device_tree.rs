@@ -8,6 +8,7 @@ use crate::{
     },
     source::Lease,
 };
+use tectum_report::fact::Saying;
 use tectum_report::fact::{Evidence, Fact, Gap, Why};
 
 /// The sum over the memory nodes of the sizes of their ranges.
@@ -38,21 +39,26 @@ pub(super) fn bytes(lease: &Lease) -> Fact<u64> {
         };
         // Where the root does not say, the specification has 2 and 1.
         let Some(ranges) = device_tree::ranges(bytes, cells("address", 2), cells("size", 1)) else {
-            return Fact::gap(
-                Gap::new(Why::Invalid).tried(file.path().clone(), "is no list of memory ranges"),
-            );
+            return Fact::gap(Gap::new(Why::Invalid).tried(
+                file.path().clone(),
+                Saying::new("no-list-memory-ranges", "is no list of memory ranges"),
+            ));
         };
         let written: Vec<String> =
             ranges.iter().map(|range| format!("{:#x} + {:#x}", range.start, range.size)).collect();
         sum = ranges.iter().fold(sum, |sum, range| sum.saturating_add(range.size));
         evidence.push(
-            Evidence::new(file.path().clone(), "the sum of the sizes of the ranges")
-                .raw(&written.join(", ")),
+            Evidence::new(
+                file.path().clone(),
+                Saying::new("sum-sizes-ranges", "the sum of the sizes of the ranges"),
+            )
+            .raw(&written.join(", ")),
         );
     }
     if evidence.is_empty() {
         return Fact::gap(
-            Gap::new(Why::NotProvided).tried(DEVICE_TREE.into(), "has no node for memory"),
+            Gap::new(Why::NotProvided)
+                .tried(DEVICE_TREE.into(), Saying::new("no-node-memory", "has no node for memory")),
         );
     }
     Fact::known_from(sum, evidence)

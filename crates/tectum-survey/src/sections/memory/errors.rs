@@ -1,5 +1,6 @@
 //! Memory controllers whose errors the kernel counts (`Documentation/ABI/testing/sysfs-devices-edac`).
 
+use crate::readers::sayings;
 use std::collections::BTreeMap;
 
 use crate::{
@@ -12,7 +13,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{Bytes, Label, Term},
     model::{EccController, EccCount, MemorySlot},
 };
@@ -30,20 +31,28 @@ pub(super) fn controllers(lease: &Lease) -> Parts<EccController> {
         EccController {
             name: name_of(CONTROLLERS, &format!("mc{number}")),
             kind: file("mc_name").text_fact(),
-            size_bytes: file("size_mb").fact("mebibytes times 1048576", mebibytes).map(Bytes),
+            size_bytes: file("size_mb")
+                .fact(Saying::new("mebibytes-times-1048576", "mebibytes times 1048576"), mebibytes)
+                .map(Bytes),
             modes: modes(lease, &folder),
         }
     });
-    let rule = "every folder named mc and a number; none where no driver counts errors";
+    let rule = Saying::new(
+        "every-folder-named-mc-number",
+        "every folder named mc and a number; none where no driver counts errors",
+    );
     Parts::known(controllers.collect(), listing_evidence(CONTROLLERS, rule))
 }
 
 fn no_driver(gap: Gap) -> Gap {
-    gap.hint("there where a driver counts the memory errors of this platform")
+    gap.hint(Saying::new(
+        "driver-counts-memory-errors-platform",
+        "there where a driver counts the memory errors of this platform",
+    ))
 }
 
 fn name_of(folder: &str, name: &str) -> Fact<Term> {
-    Fact::known(Term::from(name), listing_evidence(folder, "the folder's name").raw(name))
+    Fact::known(Term::from(name), listing_evidence(folder, sayings::NAME_OF_THE_FOLDER).raw(name))
 }
 
 fn mebibytes(text: &str) -> Option<u64> {
@@ -68,11 +77,12 @@ fn modes(lease: &Lease, folder: &str) -> Fact<Vec<Term>> {
         Err(gap) => return Fact::gap(gap),
     };
     let mut seen: BTreeMap<Term, Evidence> = BTreeMap::new();
-    let mut missing = Gap::new(Why::NotProvided).tried(folder.into(), "holds no module or rank");
+    let mut missing = Gap::new(Why::NotProvided)
+        .tried(folder.into(), Saying::new("holds-no-module-rank", "holds no module or rank"));
     for name in names {
         let fact = File::read(lease, format!("{folder}/{name}/dimm_edac_mode"))
             .text_fact::<Term>()
-            .by_rule("each way once");
+            .by_rule(Saying::new("each-way-once", "each way once"));
         match (fact.value(), fact.evidence().first()) {
             (Some(mode), Some(evidence)) => {
                 seen.entry(mode.clone()).or_insert_with(|| evidence.clone());
@@ -98,9 +108,10 @@ fn slot_of(label: &Fact<Term>, slots: &Parts<MemorySlot>) -> Fact<Term> {
     });
     match slot {
         Some(slot) => slot.locator.clone().with_evidence_of(label),
-        None => label
-            .clone()
-            .and_then(|_| Err(Gap::new(Why::NotProvided).hint("no slot has this label"))),
+        None => label.clone().and_then(|_| {
+            Err(Gap::new(Why::NotProvided)
+                .hint(Saying::new("no-slot-label", "no slot has this label")))
+        }),
     }
 }
 
@@ -113,7 +124,9 @@ pub(super) fn counts(lease: &Lease, slots: &Parts<MemorySlot>) -> Parts<EccCount
     for number in numbered(&names, "mc") {
         let folder = format!("{CONTROLLERS}/mc{number}");
         let controller = || name_of(CONTROLLERS, &format!("mc{number}"));
-        let count = |path: String| File::read(lease, path).fact("a counter", number::decimal);
+        let count = |path: String| {
+            File::read(lease, path).fact(Saying::new("counter", "a counter"), number::decimal)
+        };
         for name in module_names(lease, &folder).unwrap_or_default() {
             let text = |field: &str| {
                 File::read(lease, format!("{folder}/{name}/{field}")).text_fact::<Term>()
@@ -129,7 +142,10 @@ pub(super) fn counts(lease: &Lease, slots: &Parts<MemorySlot>) -> Parts<EccCount
                 uncorrected: count(format!("{folder}/{name}/dimm_ue_count")),
             });
         }
-        let nowhere = || Gap::new(Why::NotApplicable).hint("errors that could not be located");
+        let nowhere = || {
+            Gap::new(Why::NotApplicable)
+                .hint(Saying::new("errors-could-not-located", "errors that could not be located"))
+        };
         counts.push(EccCount {
             controller: controller(),
             module: Fact::gap(nowhere()),
@@ -140,6 +156,9 @@ pub(super) fn counts(lease: &Lease, slots: &Parts<MemorySlot>) -> Parts<EccCount
             uncorrected: count(format!("{folder}/ue_noinfo_count")),
         });
     }
-    let rule = "each module's counters, and those of errors that could not be located";
+    let rule = Saying::new(
+        "each-module-counters-those-errors",
+        "each module's counters, and those of errors that could not be located",
+    );
     Parts::known(counts, listing_evidence(CONTROLLERS, rule))
 }

@@ -1,5 +1,6 @@
 //! Memory as the kernel sees it: NUMA nodes, blocks, huge pages.
 
+use crate::readers::sayings;
 use std::collections::BTreeSet;
 
 use crate::{
@@ -9,7 +10,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{Bytes, Series},
     model::{Hugepages, MemoryBlocks, NumaNode},
 };
@@ -21,12 +22,15 @@ pub(super) const HUGEPAGES: &str = "/sys/kernel/mm/hugepages";
 /// The blocks, and the numbers of those that are online.
 pub(super) fn blocks(lease: &Lease) -> (MemoryBlocks, BTreeSet<u64>) {
     let block_bytes = File::read(lease, format!("{BLOCKS}/block_size_bytes"))
-        .fact("hexadecimal, in bytes", number::hexadecimal);
+        .fact(sayings::HEXADECIMAL_BYTES, number::hexadecimal);
     let mut online = BTreeSet::new();
     let names = match list(lease, BLOCKS) {
         Ok(names) => names,
         Err(gap) => {
-            let gap = gap.hint("there where the kernel can take memory in and out of use");
+            let gap = gap.hint(Saying::new(
+                "kernel-can-take-memory-out",
+                "there where the kernel can take memory in and out of use",
+            ));
             let blocks = MemoryBlocks {
                 block_bytes: block_bytes.map(Bytes),
                 online: Fact::gap(gap.clone()),
@@ -47,7 +51,7 @@ pub(super) fn blocks(lease: &Lease) -> (MemoryBlocks, BTreeSet<u64>) {
             _ => {}
         }
     }
-    let counted = |count: u64, rule: &'static str| {
+    let counted = |count: u64, rule: Saying| {
         let evidence = Evidence::new(format!("{BLOCKS}/memory*/state").into(), rule);
         Fact::known(count, evidence.raw(&count.to_string()))
     };
@@ -55,8 +59,14 @@ pub(super) fn blocks(lease: &Lease) -> (MemoryBlocks, BTreeSet<u64>) {
     let block_bytes = block_bytes.map(Bytes);
     let online_bytes = online_bytes(&block_bytes, count);
     let blocks = MemoryBlocks {
-        online: counted(count, "counted: those that say online"),
-        offline: counted(offline, "counted: those that say offline"),
+        online: counted(
+            count,
+            Saying::new("counted-those-online", "counted: those that say online"),
+        ),
+        offline: counted(
+            offline,
+            Saying::new("counted-those-offline", "counted: those that say offline"),
+        ),
         online_bytes: online_bytes.map(Bytes),
         block_bytes,
     };
@@ -67,10 +77,16 @@ fn online_bytes(block_bytes: &Fact<Bytes>, blocks: u64) -> Fact<u64> {
     block_bytes
         .clone()
         .and_then(|bytes| {
-            let gap = || Gap::new(Why::Invalid).hint("more than can be counted");
+            let gap = || {
+                Gap::new(Why::Invalid)
+                    .hint(Saying::new("more-than-can-counted", "more than can be counted"))
+            };
             bytes.checked_mul(blocks).ok_or_else(gap)
         })
-        .by_rule("the size of a block, times the blocks that are online")
+        .by_rule(Saying::new(
+            "size-block-times-blocks-online",
+            "the size of a block, times the blocks that are online",
+        ))
 }
 
 pub(super) fn numa_nodes(
@@ -80,7 +96,12 @@ pub(super) fn numa_nodes(
 ) -> Parts<NumaNode> {
     let names = match list(lease, NODES) {
         Ok(names) => names,
-        Err(gap) => return Parts::missing(gap.hint("there where the kernel is built for NUMA")),
+        Err(gap) => {
+            return Parts::missing(gap.hint(Saying::new(
+                "kernel-built-numa",
+                "there where the kernel is built for NUMA",
+            )));
+        }
     };
     let nodes = numbered(&names, "node").into_iter().map(|number| {
         let folder = format!("{NODES}/node{number}");
@@ -88,8 +109,7 @@ pub(super) fn numa_nodes(
         NumaNode {
             number: Fact::known(
                 number,
-                listing_evidence(NODES, "the number in the folder's name")
-                    .raw(&format!("node{number}")),
+                listing_evidence(NODES, sayings::NUMBER_FOLDER_NAME).raw(&format!("node{number}")),
             ),
             cpus: cpus(&file("cpulist")),
             online_bytes: match list(lease, &folder) {
@@ -100,28 +120,42 @@ pub(super) fn numa_nodes(
                     online_bytes(&blocks.block_bytes, count as u64).map(Bytes)
                 }
             },
-            distances: file("distance").fact("in the order of the nodes", |text| {
-                text.split_whitespace().map(number::decimal).collect::<Option<_>>().map(Series)
-            }),
+            distances: file("distance").fact(
+                Saying::new("order-nodes", "in the order of the nodes"),
+                |text| {
+                    text.split_whitespace().map(number::decimal).collect::<Option<_>>().map(Series)
+                },
+            ),
         }
     });
-    Parts::known(nodes.collect(), listing_evidence(NODES, "every folder named node and a number"))
+    Parts::known(nodes.collect(), listing_evidence(NODES, sayings::EVERY_FOLDER_NAMED_NODE_NUMBER))
 }
 
 /// The CPUs near a node; a node of memory alone has none, and its file is empty.
 fn cpus(file: &File) -> Fact<Vec<u64>> {
     match file.bytes() {
-        Ok(bytes) if bytes.iter().all(u8::is_ascii_whitespace) => {
-            Fact::known(Vec::new(), file.evidence("an empty list: the node has no CPU"))
-        }
-        _ => file.fact("a list of numbers and ranges", number_list::parse),
+        Ok(bytes) if bytes.iter().all(u8::is_ascii_whitespace) => Fact::known(
+            Vec::new(),
+            file.evidence(Saying::new(
+                "empty-list-node-no-cpu",
+                "an empty list: the node has no CPU",
+            )),
+        ),
+        _ => file.fact(
+            Saying::new("list-numbers-ranges", "a list of numbers and ranges"),
+            number_list::parse,
+        ),
     }
 }
 
 /// Each size of huge pages with its folder, the smallest first.
 pub(super) fn hugepage_sizes(lease: &Lease) -> Result<Vec<(u64, String)>, Gap> {
-    let names = list(lease, HUGEPAGES)
-        .map_err(|gap| gap.hint("there where the kernel is built for huge pages"))?;
+    let names = list(lease, HUGEPAGES).map_err(|gap| {
+        gap.hint(Saying::new(
+            "kernel-built-huge-pages",
+            "there where the kernel is built for huge pages",
+        ))
+    })?;
     let mut sizes: Vec<(u64, String)> = names
         .iter()
         .filter_map(|name| {
@@ -136,7 +170,10 @@ pub(super) fn hugepage_sizes(lease: &Lease) -> Result<Vec<(u64, String)>, Gap> {
 
 /// The size of a page, from the name of its folder.
 pub(super) fn page_bytes(bytes: u64, folder: &str) -> Fact<u64> {
-    let rule = "kibibytes in the folder's name, times 1024";
+    let rule = Saying::new(
+        "kibibytes-folder-name-times-1024",
+        "kibibytes in the folder's name, times 1024",
+    );
     Fact::known(bytes, listing_evidence(HUGEPAGES, rule).raw(folder))
 }
 
@@ -147,7 +184,7 @@ pub(super) fn hugepages(lease: &Lease) -> Parts<Hugepages> {
     };
     let pools = sizes.into_iter().map(|(bytes, folder)| {
         let count = |name: &str| {
-            File::read(lease, format!("{folder}/{name}")).fact("pages", number::decimal)
+            File::read(lease, format!("{folder}/{name}")).fact(sayings::PAGES, number::decimal)
         };
         Hugepages {
             page_bytes: page_bytes(bytes, &folder).map(Bytes),
@@ -155,5 +192,5 @@ pub(super) fn hugepages(lease: &Lease) -> Parts<Hugepages> {
             overcommit_pages: count("nr_overcommit_hugepages"),
         }
     });
-    Parts::known(pools.collect(), listing_evidence(HUGEPAGES, "every folder in the folder"))
+    Parts::known(pools.collect(), listing_evidence(HUGEPAGES, sayings::EVERY_FOLDER_FOLDER))
 }

@@ -1,5 +1,6 @@
 //! Memory modules and the slots they sit in, as the firmware describes them.
 
+use crate::readers::sayings;
 use std::{cell::Cell, collections::HashMap};
 
 use tectum_smbios::{
@@ -13,7 +14,7 @@ use tectum_smbios::{
 use crate::readers::dmi::{NAME, Tables, named};
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{Bits, Bytes, Megatransfers, Millivolts, Term},
     model::{MemoryArray, MemoryChannel, MemoryModule, MemorySlot, SlotState},
 };
@@ -30,7 +31,7 @@ fn numbers(handles: impl Iterator<Item = Handle>) -> HashMap<Handle, u64> {
 /// A fact that counts structures.
 fn counted(tables: &Tables, handle: Handle, number: u64) -> Fact<u64> {
     let place = format!("handle {handle}, the structure");
-    let rule = "counted in the order of the tables";
+    let rule = Saying::new("counted-order-tables", "counted in the order of the tables");
     Fact::known(number, tables.at(handle, place, &number.to_string(), rule))
 }
 
@@ -52,11 +53,14 @@ pub(super) fn arrays(tables: &Tables, modules: &Parts<MemoryModule>) -> Parts<Me
             let handle = array.structure().handle();
             let maximum = tables.fact(
                 array.maximum_capacity_bytes(),
-                "KiB, or bytes in the extended field",
+                Saying::new("kib-bytes-extended-field", "KiB, or bytes in the extended field"),
                 |bytes| (bytes != 0).then_some(bytes),
             );
-            let slots = tables
-                .fact(array.device_count(), "number of sockets", |count| Some(u64::from(count)));
+            let slots = tables.fact(
+                array.device_count(),
+                Saying::new("number-sockets", "number of sockets"),
+                |count| Some(u64::from(count)),
+            );
             Some(MemoryArray {
                 number: counted(tables, handle, number.get()),
                 location: tables.fact(array.location(), NAME, named),
@@ -66,13 +70,22 @@ pub(super) fn arrays(tables: &Tables, modules: &Parts<MemoryModule>) -> Parts<Me
                     Some(count) => Fact::known(
                         *count,
                         tables
-                            .whole("counted: the array's devices (type 17) whose size is 0")
+                            .whole(Saying::new(
+                                "counted-array-devices-type-17",
+                                "counted: the array's devices (type 17) whose size is 0",
+                            ))
                             .raw(&count.to_string()),
                     ),
-                    None => Fact::gap(tables.says(
-                        Why::NotProvided,
-                        format!("holds no memory device (type 17) of the array {handle}"),
-                    )),
+                    None => Fact::gap(
+                        tables.says(
+                            Why::NotProvided,
+                            Saying::new(
+                                "array-without-device",
+                                "holds no memory device (type 17) of the array {}",
+                            )
+                            .with(handle.to_string()),
+                        ),
+                    ),
                 },
                 largest_module_bytes: largest_module(&maximum, &slots, modules).map(Bytes),
                 max_capacity_bytes: maximum.map(Bytes),
@@ -94,16 +107,16 @@ fn largest_module(
         .clone()
         .and_then(|bytes| {
             let each = bytes.checked_div(count).ok_or_else(|| {
-                Gap::new(Why::NotProvided).hint("the array does not say how many slots it has")
+                Gap::new(Why::NotProvided).hint(Saying::new("array-does-not-how-many", "the array does not say how many slots it has"))
             })?;
             match largest {
                 Some(largest) if largest > Bytes(each) => Err(Gap::new(Why::Invalid).hint(
-                    "a larger module is installed than that capacity, shared by the slots, allows",
+                    Saying::new("larger-module-installed-than-capacity", "a larger module is installed than that capacity, shared by the slots, allows"),
                 )),
                 _ => Ok(each),
             }
         })
-        .by_rule("derived: the most that the array takes, shared alike by its slots")
+        .by_rule(Saying::new("derived-most-array-takes-shared", "derived: the most that the array takes, shared alike by its slots"))
         .with_evidence_of(slots)
 }
 
@@ -129,7 +142,10 @@ pub(super) fn maximum_capacity(tables: &Tables, arrays: &Parts<MemoryArray>) -> 
     if evidence.is_empty() {
         return Fact::gap(tables.no_structure(PhysicalMemoryArray::TYPE));
     }
-    Fact::known_from(sum, evidence).by_rule("the sum over the arrays for system memory")
+    Fact::known_from(sum, evidence).by_rule(Saying::new(
+        "sum-over-arrays-system-memory",
+        "the sum over the arrays for system memory",
+    ))
 }
 
 pub(super) fn free_slots(tables: &Tables, slots: &Parts<MemorySlot>) -> Fact<u64> {
@@ -140,7 +156,9 @@ pub(super) fn free_slots(tables: &Tables, slots: &Parts<MemorySlot>) -> Fact<u64
         return Fact::gap(tables.no_structure(MemoryDevice::TYPE));
     }
     let free = slots.iter().filter(|slot| slot.state.value() == Some(&SlotState::Empty)).count();
-    let evidence = tables.whole("counted: slots without a module").raw(&free.to_string());
+    let evidence = tables
+        .whole(Saying::new("counted-slots-without-module", "counted: slots without a module"))
+        .raw(&free.to_string());
     Fact::known(free as u64, evidence)
 }
 
@@ -168,12 +186,18 @@ pub(super) fn channels(tables: &Tables) -> Parts<MemoryChannel> {
                 .collect();
             let raw = channel.devices().map(|one| one.handle.to_string()).collect::<Vec<_>>();
             let place = format!("handle {handle}, from offset 0x07");
-            let rule = "the labels of the devices with these handles";
+            let rule = Saying::new(
+                "labels-devices-handles",
+                "the labels of the devices with these handles",
+            );
             Some(MemoryChannel {
                 number: counted(tables, handle, number.get()),
                 kind: tables.fact(channel.channel_type(), NAME, named),
-                max_load: tables
-                    .fact(channel.maximum_load(), "as it stands", |load| Some(u64::from(load))),
+                max_load: tables.fact(
+                    channel.maximum_load(),
+                    Saying::new("stands", "as it stands"),
+                    |load| Some(u64::from(load)),
+                ),
                 slots: Fact::known(slots, tables.at(handle, place, &raw.join(" "), rule)),
             })
         },
@@ -188,7 +212,7 @@ fn is_old(tables: &Tables) -> bool {
 
 /// A property that the old structures have no field for.
 fn not_in_old<T>(tables: &Tables) -> Fact<T> {
-    Fact::gap(tables.says(Why::NotProvided, "type 6 has no such field"))
+    Fact::gap(tables.says(Why::NotProvided, sayings::TYPE_6_NO_SUCH_FIELD))
 }
 
 fn old_slots(tables: &Tables) -> Parts<MemorySlot> {
@@ -202,15 +226,19 @@ fn old_slots(tables: &Tables) -> Parts<MemorySlot> {
                 array: not_in_old(tables),
                 channel: not_in_old(tables),
                 set: not_in_old(tables),
-                state: tables.fact(module.installed_size(), "bits 6:0", |size| {
-                    Some(match size {
-                        OldModuleSize::NotInstalled => SlotState::Empty,
-                        OldModuleSize::NotEnabled => SlotState::Disabled,
-                        OldModuleSize::Bytes(_) | OldModuleSize::NotDeterminable => {
-                            SlotState::Filled
-                        }
-                    })
-                }),
+                state: tables.fact(
+                    module.installed_size(),
+                    Saying::new("bits-6-0", "bits 6:0"),
+                    |size| {
+                        Some(match size {
+                            OldModuleSize::NotInstalled => SlotState::Empty,
+                            OldModuleSize::NotEnabled => SlotState::Disabled,
+                            OldModuleSize::Bytes(_) | OldModuleSize::NotDeterminable => {
+                                SlotState::Filled
+                            }
+                        })
+                    },
+                ),
             })
         },
     )
@@ -228,15 +256,19 @@ fn old_modules(tables: &Tables) -> Parts<MemoryModule> {
             let mut part = MemoryModule {
                 slot: tables.text(module.socket_designation()),
                 size_bytes: tables
-                    .fact(module.installed_size(), "2 to the power of it, MiB", |it| match it {
-                        OldModuleSize::Bytes(bytes) => Some(bytes),
-                        _ => None,
-                    })
+                    .fact(
+                        module.installed_size(),
+                        Saying::new("2-power-mib", "2 to the power of it, MiB"),
+                        |it| match it {
+                            OldModuleSize::Bytes(bytes) => Some(bytes),
+                            _ => None,
+                        },
+                    )
                     .map(Bytes),
                 detail: tables.flags(module.memory_types(), |bits| bits.set()),
                 ..MemoryModule::default()
             };
-            tables.no_field(&mut part, "type 6 has no such field");
+            tables.no_field(&mut part, sayings::TYPE_6_NO_SUCH_FIELD);
             Some(part)
         },
     )
@@ -261,19 +293,26 @@ pub(super) fn slots(tables: &Tables) -> Parts<MemorySlot> {
             bank: tables.text(device.bank_locator()),
             array: tables.fact(
                 device.array_handle(),
-                "the number of the array with this handle",
+                Saying::new("number-array-handle", "the number of the array with this handle"),
                 |handle| arrays.get(&handle).copied(),
             ),
             channel: channel_of(tables, device, &channels),
-            set: tables.fact(device.device_set(), "0 is none, FFh is unknown", |set| {
-                (set != 0 && set != 0xFF).then_some(u64::from(set))
-            }),
-            state: tables.fact(device.size(), "size 0 says that no module is installed", |size| {
-                match size {
+            set: tables.fact(
+                device.device_set(),
+                Saying::new("0-none-ffh-unknown", "0 is none, FFh is unknown"),
+                |set| (set != 0 && set != 0xFF).then_some(u64::from(set)),
+            ),
+            state: tables.fact(
+                device.size(),
+                Saying::new(
+                    "size-0-no-module-installed",
+                    "size 0 says that no module is installed",
+                ),
+                |size| match size {
                     MemorySize::NotInstalled => Some(SlotState::Empty),
                     MemorySize::Unknown | MemorySize::Bytes(_) => Some(SlotState::Filled),
-                }
-            }),
+                },
+            ),
         })
     })
 }
@@ -286,12 +325,18 @@ fn channel_of(
     let handle = device.structure().handle();
     match channels.get(&handle) {
         Some(number) => {
-            let rule = "the number of the channel (type 37) that names this device's handle";
+            let rule = Saying::new(
+                "number-channel-type-37-names",
+                "the number of the channel (type 37) that names this device's handle",
+            );
             Fact::known(*number, tables.whole(rule).raw(&handle.to_string()))
         }
         None => Fact::gap(
-            tables
-                .says(Why::NotProvided, format!("no channel (type 37) names the handle {handle}")),
+            tables.says(
+                Why::NotProvided,
+                Saying::new("no-channel-names", "no channel (type 37) names the handle {}")
+                    .with(handle.to_string()),
+            ),
         ),
     }
 }
@@ -313,34 +358,41 @@ pub(super) fn modules(tables: &Tables) -> Parts<MemoryModule> {
             slot: tables.text(device.device_locator()),
             bank: tables.text(device.bank_locator()),
             size_bytes: tables
-                .fact(device.size(), "size with its unit, or the extended field in MiB", |size| {
-                    match size {
+                .fact(
+                    device.size(),
+                    Saying::new(
+                        "size-unit-extended-field-mib",
+                        "size with its unit, or the extended field in MiB",
+                    ),
+                    |size| match size {
                         MemorySize::Bytes(bytes) => Some(bytes),
                         MemorySize::Unknown | MemorySize::NotInstalled => None,
-                    }
-                })
+                    },
+                )
                 .map(Bytes),
             form_factor: tables.fact(device.form_factor(), NAME, named),
             kind: tables.fact(device.memory_type(), NAME, named),
             detail: tables.flags(device.type_detail(), |bits| bits.set()),
             technology: tables.fact(device.technology(), NAME, named),
             modes: tables.flags(device.operating_modes(), |bits| bits.set()),
-            speed_mts: tables.fact(device.speed(), "MT/s", speed).map(Megatransfers),
+            speed_mts: tables.fact(device.speed(), sayings::MT_S, speed).map(Megatransfers),
             configured_speed_mts: tables
-                .fact(device.configured_speed(), "MT/s", speed)
+                .fact(device.configured_speed(), sayings::MT_S, speed)
                 .map(Megatransfers),
             min_voltage_mv: millivolts(tables, device.minimum_voltage_mv()).map(Millivolts),
             max_voltage_mv: millivolts(tables, device.maximum_voltage_mv()).map(Millivolts),
             configured_voltage_mv: millivolts(tables, device.configured_voltage_mv())
                 .map(Millivolts),
             ranks: match device.attributes() {
-                field @ Some(_) => tables.fact(field, "bits 3:0", |raw| {
+                field @ Some(_) => tables.fact(field, sayings::BITS_3_0, |raw| {
                     (raw & 0x0F != 0).then_some(u64::from(raw & 0x0F))
                 }),
-                None => tables.fact(device.attributes(), "bits 3:0", |_| None::<u64>),
+                None => tables.fact(device.attributes(), sayings::BITS_3_0, |_| None::<u64>),
             },
-            data_width_bits: tables.fact(device.data_width_bits(), "bits", width).map(Bits),
-            total_width_bits: tables.fact(device.total_width_bits(), "bits", width).map(Bits),
+            data_width_bits: tables.fact(device.data_width_bits(), sayings::BITS, width).map(Bits),
+            total_width_bits: tables
+                .fact(device.total_width_bits(), sayings::BITS, width)
+                .map(Bits),
             check_bits: check_bits(tables, device).map(Bits),
             volatile_bytes: part_bytes(tables, device.volatile_size()).map(Bytes),
             non_volatile_bytes: part_bytes(tables, device.non_volatile_size()).map(Bytes),
@@ -358,24 +410,30 @@ pub(super) fn modules(tables: &Tables) -> Parts<MemoryModule> {
 }
 
 fn millivolts(tables: &Tables, field: Option<Field<'_, u16>>) -> Fact<u64> {
-    tables.fact(field, "millivolts", |mv| (mv != 0).then_some(u64::from(mv)))
+    tables.fact(field, sayings::MILLIVOLTS, |mv| (mv != 0).then_some(u64::from(mv)))
 }
 
 fn part_bytes(tables: &Tables, field: Option<Field<'_, u64>>) -> Fact<u64> {
-    tables.fact(field, "bytes; all ones is unknown", |bytes| (bytes != u64::MAX).then_some(bytes))
+    tables
+        .fact(field, sayings::BYTES_ALL_ONES_UNKNOWN, |bytes| (bytes != u64::MAX).then_some(bytes))
 }
 
 /// Total width less data width; some firmware gives a total width of 0 or smaller than the data's.
 fn check_bits(tables: &Tables, device: &MemoryDevice<'_>) -> Fact<u64> {
     let data = device.data_width_bits().map(|field| field.value);
-    tables.fact(device.total_width_bits(), "total width less data width", |total| {
-        let data = data.filter(|data| *data != 0xFFFF && *data != 0)?;
-        let total = (total != 0xFFFF).then_some(total)?;
-        total.checked_sub(data).map(u64::from)
-    })
+    tables.fact(
+        device.total_width_bits(),
+        Saying::new("total-width-less-data-width", "total width less data width"),
+        |total| {
+            let data = data.filter(|data| *data != 0xFFFF && *data != 0)?;
+            let total = (total != 0xFFFF).then_some(total)?;
+            total.checked_sub(data).map(u64::from)
+        },
+    )
 }
 
-const JEP_106: &str = "the number's name in the JEP-106 list that Tectum carries";
+const JEP_106: Saying =
+    Saying::new("jep-106-name", "the number's name in the JEP-106 list that Tectum carries");
 
 /// The JEP-106 name of a manufacturer: the number of continuation codes, and the code itself, each
 /// with a parity bit at the top (clause 7.18.8).
@@ -393,7 +451,10 @@ fn by_id(tables: &Tables, field: Option<Field<'_, u16>>) -> Fact<Term> {
         // A number that is there and not in the list is no blank.
         Some(gap) if unknown => Fact::gap(Gap {
             why: Why::NotProvided,
-            hint: Some("the number is not in the JEP-106 list that Tectum carries".into()),
+            hint: Some(Saying::new(
+                "not-in-jep-106",
+                "the number is not in the JEP-106 list that Tectum carries",
+            )),
             ..gap.clone()
         }),
         _ => fact,
@@ -415,7 +476,10 @@ fn by_text(tables: &Tables, device: &MemoryDevice<'_>) -> Fact<Term> {
                 _ => None,
             };
             name.map(Term::from).ok_or_else(|| {
-                Gap::new(Why::NotProvided).hint("the maker's text is no JEP-106 number")
+                Gap::new(Why::NotProvided).hint(Saying::new(
+                    "maker-text-no-jep-106",
+                    "the maker's text is no JEP-106 number",
+                ))
             })
         })
         .by_rule(JEP_106)
@@ -437,13 +501,16 @@ pub(super) fn installed(tables: &Tables, modules: &Parts<MemoryModule>) -> Fact<
                 sizes.push(bytes.to_string());
             }
             None => {
-                return Fact::gap(
-                    Gap::new(Why::NotProvided)
-                        .hint("a module's size is not known, so the sum is not either"),
-                );
+                return Fact::gap(Gap::new(Why::NotProvided).hint(Saying::new(
+                    "module-size-not-known-so",
+                    "a module's size is not known, so the sum is not either",
+                )));
             }
         }
     }
     let raw = format!("{} = {sum}", sizes.join(" + "));
-    Fact::known(sum, tables.whole("the sum of the modules' sizes").raw(&raw))
+    Fact::known(
+        sum,
+        tables.whole(Saying::new("sum-modules-sizes", "the sum of the modules' sizes")).raw(&raw),
+    )
 }

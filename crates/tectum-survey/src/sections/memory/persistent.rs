@@ -1,5 +1,6 @@
 //! Persistent memory and memory on CXL buses.
 
+use crate::readers::sayings;
 use crate::{
     formats::number,
     readers::{
@@ -10,20 +11,21 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{Bytes, Term},
     model::{CxlMemory, PersistentMemory},
 };
 
 fn node(file: &File) -> Fact<i64> {
-    file.fact("a number; -1 is none", number::signed).and_then(|node| match node {
-        ..0 => Err(Gap::new(Why::NotApplicable).hint("-1 says that it belongs to no node")),
+    file.fact(sayings::NUMBER_1_NONE, number::signed).and_then(|node| match node {
+        ..0 => Err(Gap::new(Why::NotApplicable)
+            .hint(Saying::new("1-belongs-no-node", "-1 says that it belongs to no node"))),
         node => Ok(node),
     })
 }
 
 fn named(bus: &str, name: &str) -> Fact<Term> {
-    Fact::known(Term::from(name), listing_evidence(bus, "the folder's name").raw(name))
+    Fact::known(Term::from(name), listing_evidence(bus, sayings::NAME_OF_THE_FOLDER).raw(name))
 }
 
 /// `Documentation/ABI/testing/sysfs-bus-nvdimm`, `Documentation/driver-api/nvdimm`.
@@ -32,7 +34,10 @@ pub(super) fn persistent(lease: &Lease) -> Parts<PersistentMemory> {
     let names = match list(lease, BUS) {
         Ok(names) => names,
         Err(gap) => {
-            return Parts::missing(gap.hint("there where the kernel drives persistent memory"));
+            return Parts::missing(gap.hint(Saying::new(
+                "kernel-drives-persistent-memory",
+                "there where the kernel drives persistent memory",
+            )));
         }
     };
     let parts = names
@@ -44,13 +49,16 @@ pub(super) fn persistent(lease: &Lease) -> Parts<PersistentMemory> {
             PersistentMemory {
                 name: named(BUS, name),
                 kind: file("devtype").text_fact(),
-                size_bytes: file("size").fact("bytes", number::decimal).map(Bytes),
+                size_bytes: file("size").fact(sayings::BYTES, number::decimal).map(Bytes),
                 mode: file("mode").text_fact(),
                 uuid: file("uuid").text_fact(),
                 numa_node: node(&file("numa_node")),
             }
         });
-    Parts::known(parts.collect(), listing_evidence(BUS, "every region and namespace"))
+    Parts::known(
+        parts.collect(),
+        listing_evidence(BUS, Saying::new("every-region-namespace", "every region and namespace")),
+    )
 }
 
 /// `Documentation/ABI/testing/sysfs-bus-cxl`.
@@ -58,12 +66,17 @@ pub(super) fn cxl(lease: &Lease) -> Parts<CxlMemory> {
     const BUS: &str = "/sys/bus/cxl/devices";
     let names = match list(lease, BUS) {
         Ok(names) => names,
-        Err(gap) => return Parts::missing(gap.hint("there where the kernel drives CXL devices")),
+        Err(gap) => {
+            return Parts::missing(gap.hint(Saying::new(
+                "kernel-drives-cxl-devices",
+                "there where the kernel drives CXL devices",
+            )));
+        }
     };
     let parts = numbered(&names, "mem").into_iter().map(|number| {
         let name = format!("mem{number}");
         let file = |field: &str| File::read(lease, format!("{BUS}/{name}/{field}"));
-        let size = |field: &str| file(field).fact("hexadecimal, in bytes", number::hexadecimal);
+        let size = |field: &str| file(field).fact(sayings::HEXADECIMAL_BYTES, number::hexadecimal);
         CxlMemory {
             name: named(BUS, &name),
             serial: file("serial").text_fact(),
@@ -73,5 +86,11 @@ pub(super) fn cxl(lease: &Lease) -> Parts<CxlMemory> {
             numa_node: node(&file("numa_node")),
         }
     });
-    Parts::known(parts.collect(), listing_evidence(BUS, "every folder named mem and a number"))
+    Parts::known(
+        parts.collect(),
+        listing_evidence(
+            BUS,
+            Saying::new("every-folder-named-mem-number", "every folder named mem and a number"),
+        ),
+    )
 }

@@ -1,6 +1,7 @@
 //! How much memory is in use.
 
 use super::{errors, kernel};
+use crate::readers::sayings;
 use crate::{
     formats::{colon, number},
     readers::file::{File, list, listing_evidence, numbered},
@@ -8,7 +9,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::Bytes,
     model::{HugepagesInUse, Memory, MemoryReadings, NumaNodeReadings, Unmanaged},
 };
@@ -20,7 +21,12 @@ pub(super) fn readings(lease: &Lease, memory: &Memory) -> MemoryReadings {
     let blocks = colon::blocks(&text);
     let lines = blocks.first().map_or(&[][..], Vec::as_slice);
     let fact = |key: &str| {
-        file.entry_fact(colon::find(lines, key), key, "kibibytes times 1024", number::kibibytes)
+        file.entry_fact(
+            colon::find(lines, key),
+            key,
+            sayings::KIBIBYTES_TIMES_1024,
+            number::kibibytes,
+        )
     };
     let total_bytes = fact("MemTotal").map(Bytes);
     let installed = memory.installed_bytes.clone().or_known(|| memory.device_tree_bytes.clone());
@@ -52,10 +58,16 @@ fn unmanaged(installed: &Fact<Bytes>, managed: &Fact<Bytes>) -> Fact<u64> {
         .and_then(|installed| {
             let managed = managed_bytes.ok_or_else(|| Gap::new(Why::NotProvided))?;
             installed.checked_sub(managed.0).ok_or_else(|| {
-                Gap::new(Why::Invalid).hint("the kernel manages more than is said to be installed")
+                Gap::new(Why::Invalid).hint(Saying::new(
+                    "kernel-manages-more-than-said",
+                    "the kernel manages more than is said to be installed",
+                ))
             })
         })
-        .by_rule("what is installed, less what the kernel manages")
+        .by_rule(Saying::new(
+            "installed-less-kernel-manages",
+            "what is installed, less what the kernel manages",
+        ))
         .with_evidence_of(managed)
 }
 
@@ -79,10 +91,11 @@ fn unmanaged_is(installed: &Fact<Bytes>, managed: &Fact<Bytes>) -> Fact<Unmanage
                 Some(_) => Unmanaged::Much,
             })
         })
-        .by_rule(
+        .by_rule(Saying::new(
+            "kernel-firmware-keep-up-256",
             "kernel and firmware keep up to 256 MiB and a thirty-second part: the kernel's records \
              of memory, its image, a crash kernel, the firmware's tables",
-        )
+        ))
         .with_evidence_of(managed)
 }
 
@@ -93,7 +106,7 @@ fn hugepages(lease: &Lease) -> Parts<HugepagesInUse> {
     };
     let pools = sizes.into_iter().map(|(bytes, folder)| {
         let count = |name: &str| {
-            File::read(lease, format!("{folder}/{name}")).fact("pages", number::decimal)
+            File::read(lease, format!("{folder}/{name}")).fact(sayings::PAGES, number::decimal)
         };
         HugepagesInUse {
             page_bytes: kernel::page_bytes(bytes, &folder).map(Bytes),
@@ -102,7 +115,7 @@ fn hugepages(lease: &Lease) -> Parts<HugepagesInUse> {
             surplus: count("surplus_hugepages"),
         }
     });
-    Parts::known(pools.collect(), listing_evidence(kernel::HUGEPAGES, "every folder in the folder"))
+    Parts::known(pools.collect(), listing_evidence(kernel::HUGEPAGES, sayings::EVERY_FOLDER_FOLDER))
 }
 
 fn numa_nodes(lease: &Lease) -> Parts<NumaNodeReadings> {
@@ -118,18 +131,18 @@ fn numa_nodes(lease: &Lease) -> Parts<NumaNodeReadings> {
         let fact = |key: &str| {
             let key = format!("Node {number} {key}");
             let entry = colon::find(lines, &key);
-            file.entry_fact(entry, &key, "kibibytes times 1024", number::kibibytes)
+            file.entry_fact(entry, &key, sayings::KIBIBYTES_TIMES_1024, number::kibibytes)
         };
         NumaNodeReadings {
             number: Fact::known(
                 number,
-                listing_evidence(kernel::NODES, "the number in the folder's name")
+                listing_evidence(kernel::NODES, sayings::NUMBER_FOLDER_NAME)
                     .raw(&format!("node{number}")),
             ),
             total_bytes: fact("MemTotal").map(Bytes),
             free_bytes: fact("MemFree").map(Bytes),
         }
     });
-    let rule = "every folder named node and a number";
+    let rule = sayings::EVERY_FOLDER_NAMED_NODE_NUMBER;
     Parts::known(nodes.collect(), listing_evidence(kernel::NODES, rule))
 }

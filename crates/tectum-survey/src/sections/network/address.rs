@@ -1,5 +1,6 @@
 //! Addresses, routes, name servers (`Documentation/networking`, resolv.conf(5)).
 
+use crate::readers::sayings;
 use std::net::{IpAddr, Ipv4Addr};
 
 use crate::{
@@ -9,7 +10,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{HostName, InterfaceName, NetworkAddress, Term},
     model::{AssignedAddress, NameServer, NetworkRoute, SearchDomain},
 };
@@ -44,7 +45,10 @@ impl Addresses {
         }
         let mut parts = self.ipv4();
         parts.extend(self.ipv6(false));
-        let rule = "the machine's own addresses in fib_trie, and the lines of if_inet6";
+        let rule = Saying::new(
+            "machine-own-addresses-fib-trie",
+            "the machine's own addresses in fib_trie, and the lines of if_inet6",
+        );
         Parts::known(parts, Evidence::new(self.trie.path().clone(), rule))
     }
 
@@ -53,7 +57,13 @@ impl Addresses {
             Err(gap) => Parts::missing(gap.clone()),
             Ok(_) => Parts::known(
                 self.ipv6(true),
-                Evidence::new(self.inet6.path().clone(), "lines with the flag of such an address"),
+                Evidence::new(
+                    self.inet6.path().clone(),
+                    Saying::new(
+                        "lines-flag-such-address",
+                        "lines with the flag of such an address",
+                    ),
+                ),
             ),
         }
     }
@@ -64,20 +74,20 @@ impl Addresses {
         let wanted = all.filter(|assigned| assigned.is_temporary() == temporary);
         wanted
             .map(|assigned| {
-                let at = |rule: &'static str| self.inet6.at_line(assigned.line, rule);
+                let at = |rule: Saying| self.inet6.at_line(assigned.line, rule);
                 AssignedAddress {
-                    address: known(assigned.address.into(), at("the first field")),
+                    address: known(assigned.address.into(), at(sayings::FIRST_FIELD)),
                     prefix_length: Fact::known(
                         u64::from(assigned.prefix),
-                        at("the third field, hexadecimal"),
+                        at(Saying::new("third-field-hexadecimal", "the third field, hexadecimal")),
                     ),
                     scope: match assigned.scope_word() {
-                        Some(word) => Fact::known(Term::from(word), at("the fourth field")),
+                        Some(word) => Fact::known(Term::from(word), at(sayings::FOURTH_FIELD)),
                         None => Fact::gap(Gap::new(Why::Invalid).raw(assigned.line.raw)),
                     },
                     interface: Fact::known(
                         InterfaceName::from(assigned.interface),
-                        at("the last field"),
+                        at(sayings::LAST_FIELD),
                     ),
                 }
             })
@@ -100,14 +110,23 @@ impl Addresses {
         line: crate::formats::Line<'_>,
         connected: &[Route<'_>],
     ) -> AssignedAddress {
-        let at = |rule: &'static str| self.trie.at_line(line, rule);
-        let own = known(address.into(), at("a leaf of the table that is the machine's own"));
+        let at = |rule: Saying| self.trie.at_line(line, rule);
+        let own = known(
+            address.into(),
+            at(Saying::new(
+                "leaf-table-machine-own",
+                "a leaf of the table that is the machine's own",
+            )),
+        );
         if address.is_loopback() {
-            let rule = "addresses that begin with 127 are the loopback's (RFC 1122 clause 3.2.1.3)";
+            let rule = Saying::new(
+                "addresses-begin-127-loopback-rfc",
+                "addresses that begin with 127 are the loopback's (RFC 1122 clause 3.2.1.3)",
+            );
             return AssignedAddress {
                 address: own,
-                prefix_length: Fact::known(8, at(rule)),
-                scope: Fact::known(Term::from("host"), at(rule)),
+                prefix_length: Fact::known(8, at(rule.clone())),
+                scope: Fact::known(Term::from("host"), at(rule.clone())),
                 interface: Fact::known(InterfaceName::from("lo"), at(rule)),
             };
         }
@@ -115,21 +134,29 @@ impl Addresses {
         let longest = holding().map(|route| route.prefix).max();
         let found: Vec<&Route<'_>> =
             holding().filter(|route| Some(route.prefix) == longest).collect();
-        let none = |answer: &'static str| {
-            Gap::new(Why::NotProvided).tried(self.route4.path().clone(), answer)
-        };
+        let none =
+            |answer: Saying| Gap::new(Why::NotProvided).tried(self.route4.path().clone(), answer);
         let (prefix_length, interface) = match found.as_slice() {
             [] => {
-                let gap = none("no network without a gateway holds the address");
+                let gap = none(Saying::new(
+                    "no-network-without-gateway-holds",
+                    "no network without a gateway holds the address",
+                ));
                 (Fact::gap(gap.clone()), Fact::gap(gap))
             }
             [first, rest @ ..] => {
-                let at = |rule: &'static str| self.route4.at_line(first.line, rule);
-                let rule = "the network, reached without a gateway, that holds the address";
-                let prefix = Fact::known(u64::from(first.prefix), at(rule));
+                let at = |rule: Saying| self.route4.at_line(first.line, rule);
+                let rule = Saying::new(
+                    "network-reached-without-gateway-holds",
+                    "the network, reached without a gateway, that holds the address",
+                );
+                let prefix = Fact::known(u64::from(first.prefix), at(rule.clone()));
                 let interface = match rest.iter().all(|other| other.interface == first.interface) {
                     true => Fact::known(Term::from(first.interface), at(rule)),
-                    false => Fact::gap(none("several interfaces reach the address's network")),
+                    false => Fact::gap(none(Saying::new(
+                        "several-interfaces-reach-address-network",
+                        "several interfaces reach the address's network",
+                    ))),
                 };
                 (prefix, interface)
             }
@@ -139,7 +166,10 @@ impl Addresses {
             prefix_length,
             scope: Fact::known(
                 Term::from(if address.is_link_local() { "link" } else { "global" }),
-                at("link for addresses that begin with 169.254 (RFC 3927)"),
+                at(Saying::new(
+                    "link-addresses-begin-169-254",
+                    "link for addresses that begin with 169.254 (RFC 3927)",
+                )),
             ),
             interface: interface.map(|text| InterfaceName(text.0)),
         }
@@ -158,25 +188,43 @@ impl Addresses {
                 !(route.is_local() || route.refuses() || route.destination.is_multicast())
             })
             .map(|(file, route)| {
-                let at = |rule: &'static str| file.at_line(route.line, rule);
+                let at = |rule: Saying| file.at_line(route.line, rule);
                 NetworkRoute {
-                    destination: known(route.destination, at("the destination's field")),
+                    destination: known(
+                        route.destination,
+                        at(Saying::new("destination-field", "the destination's field")),
+                    ),
                     prefix_length: Fact::known(
                         u64::from(route.prefix),
-                        at("the bits that are set in the mask, or the prefix's field"),
+                        at(Saying::new(
+                            "bits-set-mask-prefix-field",
+                            "the bits that are set in the mask, or the prefix's field",
+                        )),
                     ),
                     gateway: match route.has_gateway() {
-                        true => known(route.gateway, at("the gateway's field")),
-                        false => Fact::not_applicable("it is reached without a gateway"),
+                        true => known(
+                            route.gateway,
+                            at(Saying::new("gateway-field", "the gateway's field")),
+                        ),
+                        false => Fact::not_applicable(Saying::new(
+                            "reached-without-gateway",
+                            "it is reached without a gateway",
+                        )),
                     },
                     interface: Fact::known(
                         InterfaceName::from(route.interface),
-                        at("the interface's field"),
+                        at(Saying::new("interface-field", "the interface's field")),
                     ),
-                    metric: Fact::known(route.metric, at("the metric's field")),
+                    metric: Fact::known(
+                        route.metric,
+                        at(Saying::new("metric-field", "the metric's field")),
+                    ),
                 }
             });
-        let rule = "lines that lead elsewhere and do not refuse";
+        let rule = Saying::new(
+            "lines-lead-elsewhere-do-not",
+            "lines that lead elsewhere and do not refuse",
+        );
         Parts::known(parts.collect(), Evidence::new(self.route4.path().clone(), rule))
     }
 }
@@ -211,12 +259,18 @@ pub(super) fn name_servers(lease: &Lease) -> Parts<NameServer> {
         Resolver::Server(address, line) => Some(NameServer {
             address: Fact::known(
                 NetworkAddress::from(address),
-                file.at_line(line, "behind nameserver"),
+                file.at_line(line, Saying::new("behind-nameserver", "behind nameserver")),
             ),
         }),
         Resolver::Search(..) => None,
     });
-    Parts::known(parts.collect(), file.evidence("every line that begins with nameserver"))
+    Parts::known(
+        parts.collect(),
+        file.evidence(Saying::new(
+            "every-line-begins-nameserver",
+            "every line that begins with nameserver",
+        )),
+    )
 }
 
 pub(super) fn search_domains(lease: &Lease) -> Parts<SearchDomain> {
@@ -229,9 +283,18 @@ pub(super) fn search_domains(lease: &Lease) -> Parts<SearchDomain> {
     for one in routes::resolvers(&text) {
         if let Resolver::Search(names, line) = one {
             parts.extend(names.into_iter().map(|name| SearchDomain {
-                domain: Fact::known(HostName::from(name), file.at_line(line, "behind search")),
+                domain: Fact::known(
+                    HostName::from(name),
+                    file.at_line(line, Saying::new("behind-search", "behind search")),
+                ),
             }));
         }
     }
-    Parts::known(parts, file.evidence("every line that begins with search or domain"))
+    Parts::known(
+        parts,
+        file.evidence(Saying::new(
+            "every-line-begins-search-domain",
+            "every line that begins with search or domain",
+        )),
+    )
 }

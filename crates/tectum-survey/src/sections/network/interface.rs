@@ -1,5 +1,6 @@
 //! Network interfaces (`Documentation/ABI/testing/sysfs-class-net`, `sysfs-class-net-statistics`).
 
+use crate::readers::sayings;
 use crate::{
     formats::{colon, number, udev},
     readers::{
@@ -12,7 +13,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{Bytes, InterfaceName, MacAddress, MegabitsPerSecond, Term},
     model::{InterfaceKind, InterfaceReadings, MacOrigin, NetworkInterface},
 };
@@ -75,10 +76,16 @@ pub(super) fn interfaces(
     let (passing, lasting) = all.into_iter().partition(|one: &NetworkInterface| {
         matches!(one.kind.value(), Some(InterfaceKind::Pair | InterfaceKind::Tap))
     });
-    let evidence = |rule: &'static str| listing_evidence(ROOT, rule);
+    let evidence = |rule: Saying| listing_evidence(ROOT, rule);
     (
-        Parts::known(lasting, evidence("every name in the folder, but for pairs and taps")),
-        Parts::known(passing, evidence("pairs and taps")),
+        Parts::known(
+            lasting,
+            evidence(Saying::new(
+                "every-name-folder-but-pairs",
+                "every name in the folder, but for pairs and taps",
+            )),
+        ),
+        Parts::known(passing, evidence(Saying::new("pairs-taps", "pairs and taps"))),
     )
 }
 
@@ -94,7 +101,10 @@ fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<Ne
     let one = open(lease, name)?;
     let kind = kind(&one);
     let origin = one.file("addr_assign_type").fact(
-        "0 is the hardware's, 1 chance, 2 another device's, 3 set",
+        Saying::new(
+            "0-hardware-1-chance-2",
+            "0 is the hardware's, 1 chance, 2 another device's, 3 set",
+        ),
         |text| {
             Some(match number::decimal(text)? {
                 0 => MacOrigin::Hardware,
@@ -110,18 +120,15 @@ fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<Ne
     let way = format!("{}/device", one.folder);
     let physical = Fact::known(
         one.device.is_some(),
-        listing_evidence(&one.folder, "whether it has a device").raw(if one.device.is_some() {
-            "device"
-        } else {
-            "no device"
-        }),
+        listing_evidence(&one.folder, Saying::new("whether-device", "whether it has a device"))
+            .raw(if one.device.is_some() { "device" } else { "no device" }),
     );
-    const VIRTUAL: &str = "no device stands behind it";
+    const VIRTUAL: Saying = sayings::NO_DEVICE_STANDS_BEHIND;
     let address = one.device.as_ref().and_then(DevicePath::pci_address).map(str::to_owned);
     Some(NetworkInterface {
         name: Fact::known(
             InterfaceName::from(name),
-            listing_evidence(ROOT, "the interface's name in the folder").raw(name),
+            listing_evidence(ROOT, sayings::INTERFACE_NAME_FOLDER).raw(name),
         ),
         alternative_names: alternative_names(&one)
             .map(|all| all.into_iter().map(|text| InterfaceName(text.0)).collect()),
@@ -129,37 +136,40 @@ fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<Ne
         physical,
         mac_origin: match permanent_mac.missing().map(|gap| gap.why) {
             Some(Why::NotApplicable) if !mac.is_known() => {
-                Fact::not_applicable("it has no MAC address")
+                Fact::not_applicable(Saying::new("no-mac-address", "it has no MAC address"))
             }
             _ => origin,
         },
         mac,
         permanent_mac,
         driver: match one.device {
-            Some(_) => {
-                link_name(lease, &format!("{way}/driver"), "the driver that the link leads to")
-            }
+            Some(_) => link_name(lease, &format!("{way}/driver"), sayings::DRIVER_LINK_LEADS),
             None => Fact::not_applicable(VIRTUAL),
         },
         parent: match &one.device {
-            Some(device) => device.fact(&way, "the device that the link leads to", parent(device)),
+            Some(device) => device.fact(&way, sayings::DEVICE_LINK_LEADS, parent(device)),
             None => Fact::not_applicable(VIRTUAL),
         },
         port: match one.device {
-            Some(_) => one.file("dev_port").fact("a decimal number", number::decimal),
+            Some(_) => one.file("dev_port").fact(sayings::DECIMAL_NUMBER, number::decimal),
             None => Fact::not_applicable(VIRTUAL),
         },
         slot_label: match &address {
             Some(address) => {
                 places.label(address, &File::read(lease, format!("{FUNCTIONS}/{address}/label")))
             }
-            None => Fact::not_applicable("only what hangs on PCI has a slot"),
+            None => Fact::not_applicable(Saying::new(
+                "only-hangs-pci-slot",
+                "only what hangs on PCI has a slot",
+            )),
         },
-        mtu: one.file("mtu").fact("bytes", number::decimal),
+        mtu: one.file("mtu").fact(sayings::BYTES, number::decimal),
         receive_queues: queues(&one, "rx-"),
         transmit_queues: queues(&one, "tx-"),
         max_virtual_functions: match &one.device {
-            Some(_) => one.file("device/sriov_totalvfs").fact("a decimal number", number::decimal),
+            Some(_) => {
+                one.file("device/sriov_totalvfs").fact(sayings::DECIMAL_NUMBER, number::decimal)
+            }
             None => Fact::not_applicable(VIRTUAL),
         },
         numa_node: match &one.device {
@@ -169,7 +179,7 @@ fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<Ne
         upper: link_name(
             lease,
             &format!("{}/master", one.folder),
-            "the interface that the link leads to",
+            Saying::new("interface-link-leads", "the interface that the link leads to"),
         )
         .map(|text| InterfaceName(text.0)),
         members: members(&one)
@@ -177,7 +187,9 @@ fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<Ne
         vlan: vlan(&one),
         bond_mode: one
             .file("bonding/mode")
-            .fact("the first word", |text| text.split_whitespace().next().map(Term::from)),
+            .fact(Saying::new("first-word", "the first word"), |text| {
+                text.split_whitespace().next().map(Term::from)
+            }),
     })
 }
 
@@ -221,7 +233,10 @@ fn kind(one: &Interface<'_>) -> Fact<InterfaceKind> {
             (_, false) => InterfaceKind::Virtual,
         }
     };
-    let rule = "the hardware type, what the kernel announces, and what stands in its folder";
+    let rule = Saying::new(
+        "hardware-type-kernel-announces-stands",
+        "the hardware type, what the kernel announces, and what stands in its folder",
+    );
     one.file("type").fact(rule, |text| number::decimal(text).map(kind_of))
 }
 
@@ -235,7 +250,8 @@ fn paired(one: &Interface<'_>) -> bool {
 fn mac(file: &File) -> Fact<MacAddress> {
     file.text_fact().and_then(|text: MacAddress| {
         match text.chars().all(|c| matches!(c, '0' | ':')) {
-            true => Err(Gap::new(Why::NotApplicable).hint("an address of zeros is none")),
+            true => Err(Gap::new(Why::NotApplicable)
+                .hint(Saying::new("address-zeros-none", "an address of zeros is none"))),
             false => Ok(text),
         }
     })
@@ -248,7 +264,7 @@ fn permanent_mac(
     origin: &Fact<MacOrigin>,
 ) -> Fact<MacAddress> {
     if one.device.is_none() {
-        return Fact::not_applicable("no device stands behind it");
+        return Fact::not_applicable(sayings::NO_DEVICE_STANDS_BEHIND);
     }
     let kept = one.file("bonding_slave/perm_hwaddr");
     if kept.bytes().is_ok() {
@@ -258,7 +274,10 @@ fn permanent_mac(
         Some(MacOrigin::Hardware) => mac.clone().with_evidence_of(origin),
         Some(_) => Fact::gap(Gap::new(Why::NotProvided).tried(
             format!("{}/addr_assign_type", one.folder).into(),
-            "says that the address in use is not the hardware's",
+            Saying::new(
+                "address-use-not-hardware",
+                "says that the address in use is not the hardware's",
+            ),
         )),
         None => Fact::gap(origin.missing().cloned().unwrap_or(Gap::new(Why::NotProvided))),
     }
@@ -289,7 +308,7 @@ fn alternative_names(one: &Interface<'_>) -> Fact<Vec<Term>> {
     let mut evidence = Vec::new();
     for key in ["ID_NET_NAME_ONBOARD", "ID_NET_NAME_SLOT", "ID_NET_NAME_PATH"] {
         let fact =
-            record.assigned(&properties, key, "as udev recorded it", |it| Some(Term::from(it)));
+            record.assigned(&properties, key, sayings::AS_UDEV_RECORDED, |it| Some(Term::from(it)));
         if let Some(name) = fact.value().filter(|name| name.0 != one.name)
             && !names.contains(name)
         {
@@ -298,8 +317,10 @@ fn alternative_names(one: &Interface<'_>) -> Fact<Vec<Term>> {
         }
     }
     if evidence.is_empty() {
-        let evidence =
-            tectum_report::fact::Evidence::new(record.path().clone(), "no other name by its place");
+        let evidence = tectum_report::fact::Evidence::new(
+            record.path().clone(),
+            Saying::new("no-other-name-place", "no other name by its place"),
+        );
         return Fact::known(names, evidence.raw(one.name));
     }
     Fact::known_from(names, evidence)
@@ -312,7 +333,10 @@ fn queues(one: &Interface<'_>, prefix: &str) -> Fact<u64> {
         Ok(names) => {
             let found = names.iter().filter_map(|name| name.to_str());
             let count = found.filter(|name| name.starts_with(prefix)).count() as u64;
-            let evidence = listing_evidence(&folder, "names of the kind, counted");
+            let evidence = listing_evidence(
+                &folder,
+                Saying::new("names-kind-counted", "names of the kind, counted"),
+            );
             Fact::known(count, evidence.raw(&format!("{prefix}: {count}")))
         }
     }
@@ -330,7 +354,8 @@ fn members(one: &Interface<'_>) -> Fact<Vec<Term>> {
             lower.sort_unstable();
             let raw = lower.join(" ");
             let lower = lower.into_iter().map(Term).collect();
-            let rule = "behind lower_ in the names of links";
+            let rule =
+                Saying::new("behind-lower-names-links", "behind lower_ in the names of links");
             Fact::known(lower, listing_evidence(&one.folder, rule).raw(&raw))
         }
     }
@@ -340,7 +365,7 @@ fn members(one: &Interface<'_>) -> Fact<Vec<Term>> {
 fn vlan(one: &Interface<'_>) -> Fact<u64> {
     let file = File::read(one.lease, format!("/proc/net/vlan/{}", one.name));
     let text = file.text();
-    let rule = "behind VID: in the first line";
+    let rule = Saying::new("behind-vid-first-line", "behind VID: in the first line");
     let blocks = colon::blocks(&text);
     let first = blocks.iter().flatten().next();
     match first {
@@ -369,29 +394,34 @@ pub(super) fn readings(
     };
     let parts = names.iter().filter_map(|name| {
         let one = open(lease, name)?;
-        let count =
-            |file: &str| one.file(&format!("statistics/{file}")).fact("counted", number::decimal);
+        let count = |file: &str| {
+            one.file(&format!("statistics/{file}")).fact(sayings::COUNTED, number::decimal)
+        };
         let down = || {
-            Gap::new(Why::NotApplicable).hint("the kernel knows it only while the interface is up")
+            Gap::new(Why::NotApplicable).hint(Saying::new(
+                "kernel-knows-only-while-interface",
+                "the kernel knows it only while the interface is up",
+            ))
         };
         Some(InterfaceReadings {
             name: Fact::known(
                 InterfaceName::from(name.as_str()),
-                listing_evidence(ROOT, "the interface's name in the folder").raw(name),
+                listing_evidence(ROOT, sayings::INTERFACE_NAME_FOLDER).raw(name),
             ),
             state: one.file("operstate").text_fact(),
             carrier: while_up(&one.file("carrier"), down, number::flag),
             speed_mbps: while_up(&one.file("speed"), down, number::signed)
                 .and_then(|speed| {
                     u64::try_from(speed).map_err(|_| {
-                        Gap::new(Why::NotApplicable).hint("-1 says that it has none now")
+                        Gap::new(Why::NotApplicable)
+                            .hint(Saying::new("1-none-now", "-1 says that it has none now"))
                     })
                 })
                 .map(MegabitsPerSecond),
             duplex: while_up(&one.file("duplex"), down, |text| {
                 (text != "unknown").then(|| Term::from(text))
             }),
-            carrier_changes: one.file("carrier_changes").fact("counted", number::decimal),
+            carrier_changes: one.file("carrier_changes").fact(sayings::COUNTED, number::decimal),
             received_bytes: count("rx_bytes").map(Bytes),
             sent_bytes: count("tx_bytes").map(Bytes),
             received_packets: count("rx_packets"),
@@ -402,7 +432,7 @@ pub(super) fn readings(
             transmit_dropped: count("tx_dropped"),
         })
     });
-    Parts::known(parts.collect(), listing_evidence(ROOT, "every name in the folder"))
+    Parts::known(parts.collect(), listing_evidence(ROOT, sayings::EVERY_NAME_FOLDER))
 }
 
 /// A file that the kernel refuses to read while an interface is down.
@@ -411,7 +441,7 @@ fn while_up<T>(
     down: impl Fn() -> Gap,
     parse: impl FnOnce(&str) -> Option<T>,
 ) -> Fact<T> {
-    let fact = file.fact("as the kernel writes it", parse);
+    let fact = file.fact(Saying::new("kernel-writes", "as the kernel writes it"), parse);
     match fact.missing() {
         Some(gap) if gap.why == Why::Invalid || gap.why == Why::NotProvided => {
             let attempts = gap.tried.clone();

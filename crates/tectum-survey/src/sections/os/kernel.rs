@@ -1,5 +1,6 @@
 //! The kernel: how it was built, which others are installed, what was put into it.
 
+use crate::readers::sayings;
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::{
@@ -9,7 +10,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{Label, Term},
     model::{InstalledKernel, LivePatch},
 };
@@ -18,7 +19,7 @@ pub(super) fn built(
     version: &File,
     pick: impl FnOnce(kernel_version::Built<'_>) -> &str,
 ) -> Fact<Term> {
-    version.fact("what stands in its parentheses", |line| {
+    version.fact(Saying::new("stands-parentheses", "what stands in its parentheses"), |line| {
         kernel_version::parse(line).map(|built| Term::from(pick(built)))
     })
 }
@@ -46,16 +47,21 @@ pub(super) fn installed(lease: &Lease, running: &Fact<Term>) -> Parts<InstalledK
     if found.is_empty() {
         let mut gap = Gap::new(Why::NotProvided);
         for folder in folders {
-            gap = gap.tried(folder.into(), "holds no kernel's modules");
+            gap = gap.tried(
+                folder.into(),
+                Saying::new("holds-no-kernel-modules", "holds no kernel's modules"),
+            );
         }
-        return Parts::missing(gap.tried("/boot".into(), "holds no kernel's boot file"));
+        return Parts::missing(gap.tried(
+            "/boot".into(),
+            Saying::new("holds-no-kernel-boot-file", "holds no kernel's boot file"),
+        ));
     }
     let mut releases: Vec<(&String, &(bool, bool))> = found.iter().collect();
     releases.sort_by(|(a, _), (b, _)| release_order::compare(a, b));
     let folder = modules.map_or(folders[0], |(folder, _)| folder);
-    let at = |folder: &str, release: &str| {
-        listing_evidence(folder, "the names in the folder").raw(release)
-    };
+    let at =
+        |folder: &str, release: &str| listing_evidence(folder, sayings::NAMES_FOLDER).raw(release);
     let kernels = releases.into_iter().map(|(release, (modules, boot_file))| InstalledKernel {
         release: Fact::known(
             Term(release.clone()),
@@ -68,7 +74,10 @@ pub(super) fn installed(lease: &Lease, running: &Fact<Term>) -> Parts<InstalledK
         },
         running: running.clone().map(|running| *running == **release),
     });
-    let rule = "every kernel with modules or a boot file, the oldest first";
+    let rule = Saying::new(
+        "every-kernel-modules-boot-file",
+        "every kernel with modules or a boot file, the oldest first",
+    );
     Parts::known(kernels.collect(), listing_evidence(folder, rule))
 }
 
@@ -85,7 +94,10 @@ pub(super) fn newest(installed: &Parts<InstalledKernel>) -> Fact<Term> {
         None => installed.last(),
     };
     newest.map_or_else(Fact::default, |kernel| {
-        kernel.release.clone().by_rule("the last when numbers are ordered as numbers")
+        kernel.release.clone().by_rule(Saying::new(
+            "last-when-numbers-ordered-numbers",
+            "the last when numbers are ordered as numbers",
+        ))
     })
 }
 
@@ -97,7 +109,10 @@ pub(super) fn newer(newest: &Fact<Term>, running: &Fact<Term>) -> Fact<bool> {
             let now = now.ok_or_else(|| Gap::new(Why::NotProvided))?;
             Ok(release_order::compare(&newest, &now).is_gt())
         })
-        .by_rule("the newest one beside the running one, numbers ordered as numbers")
+        .by_rule(Saying::new(
+            "newest-one-beside-running-one",
+            "the newest one beside the running one, numbers ordered as numbers",
+        ))
         .with_evidence_of(running)
 }
 
@@ -106,18 +121,23 @@ pub(super) fn live_patches(lease: &Lease) -> Parts<LivePatch> {
     const PATCHES: &str = "/sys/kernel/livepatch";
     let names = match list(lease, PATCHES) {
         Ok(names) => names,
-        Err(gap) => return Parts::missing(gap.hint("there where the kernel can be patched live")),
+        Err(gap) => {
+            return Parts::missing(gap.hint(Saying::new(
+                "kernel-can-patched-live",
+                "there where the kernel can be patched live",
+            )));
+        }
     };
     let names: BTreeSet<&str> = names.iter().filter_map(|name| name.to_str()).collect();
     let patches = names.into_iter().map(|name| LivePatch {
         name: Fact::known(
             Label::from(name),
-            listing_evidence(PATCHES, "the folder's name").raw(name),
+            listing_evidence(PATCHES, sayings::NAME_OF_THE_FOLDER).raw(name),
         ),
         enabled: File::read(lease, format!("{PATCHES}/{name}/enabled"))
-            .fact("1 is yes", number::flag),
+            .fact(sayings::ONE_IS_YES, number::flag),
     });
-    Parts::known(patches.collect(), listing_evidence(PATCHES, "every folder in the folder"))
+    Parts::known(patches.collect(), listing_evidence(PATCHES, sayings::EVERY_FOLDER_FOLDER))
 }
 
 /// `Documentation/ABI/testing/sysfs-devices-system-clocksource`.
@@ -151,14 +171,17 @@ const TAINTS: [&str; 20] = [
 ];
 
 pub(super) fn taints(lease: &Lease) -> Fact<Vec<Term>> {
-    File::read(lease, "/proc/sys/kernel/tainted").fact("a bit for each mark, spelled out", |text| {
-        let bits = number::decimal(text)?;
-        let set = (0..64usize).filter(|bit| bits >> bit & 1 == 1);
-        Some(
-            set.map(|bit| {
-                TAINTS.get(bit).map_or_else(|| Term(format!("bit {bit}")), |it| Term::from(*it))
-            })
-            .collect(),
-        )
-    })
+    File::read(lease, "/proc/sys/kernel/tainted").fact(
+        Saying::new("bit-each-mark-spelled-out", "a bit for each mark, spelled out"),
+        |text| {
+            let bits = number::decimal(text)?;
+            let set = (0..64usize).filter(|bit| bits >> bit & 1 == 1);
+            Some(
+                set.map(|bit| {
+                    TAINTS.get(bit).map_or_else(|| Term(format!("bit {bit}")), |it| Term::from(*it))
+                })
+                .collect(),
+            )
+        },
+    )
 }

@@ -9,6 +9,7 @@ mod setting;
 
 pub(crate) use rates::between as rates_between;
 
+use crate::readers::sayings;
 use std::sync::Arc;
 
 use super::{Found, Section};
@@ -19,7 +20,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{FreeText, HostName, Label, MachineId, Term},
     model::{Os, ReleaseField},
 };
@@ -106,7 +107,7 @@ fn survey(lease: &Lease) -> Found {
     let text = release.text();
     let fields = assignment::shell(&text);
     let field = |key: &str| {
-        release.assigned(&fields, key, "the value without its quotes", |value| {
+        release.assigned(&fields, key, sayings::VALUE_WITHOUT_QUOTES, |value| {
             Some(Term(value.to_owned()))
         })
     };
@@ -122,7 +123,7 @@ fn survey(lease: &Lease) -> Found {
         compatible_with: release.assigned(
             &fields,
             "ID_LIKE",
-            "words, the closest first",
+            Saying::new("words-closest-first", "words, the closest first"),
             |value| Some(value.split_whitespace().map(Term::from).collect()),
         ),
         version: field("VERSION"),
@@ -132,8 +133,11 @@ fn survey(lease: &Lease) -> Found {
         variant_id: field("VARIANT_ID"),
         build_id: field("BUILD_ID"),
         support_end_date: field("SUPPORT_END").and_then(|text: Term| {
-            text.parse()
-                .map_err(|()| Gap::new(Why::Invalid).raw(&text).hint("not a date yyyy-mm-dd"))
+            text.parse().map_err(|()| {
+                Gap::new(Why::Invalid)
+                    .raw(&text)
+                    .hint(Saying::new("not-date-yyyy-mm-dd", "not a date yyyy-mm-dd"))
+            })
         }),
         home_url: field("HOME_URL"),
         support_url: field("SUPPORT_URL"),
@@ -149,7 +153,9 @@ fn survey(lease: &Lease) -> Found {
         live_patches: kernel::live_patches(lease),
         clock_source: kernel::clock(lease, "current_clocksource").text_fact(),
         clock_sources: kernel::clock(lease, "available_clocksource")
-            .fact("words", |text| Some(text.split_whitespace().map(Term::from).collect())),
+            .fact(sayings::ITS_WORDS, |text| {
+                Some(text.split_whitespace().map(Term::from).collect())
+            }),
         security_modules: setting::security_modules(lease),
         selinux_enforcing: setting::selinux_enforcing(lease),
         lockdown: setting::lockdown(lease),
@@ -198,16 +204,22 @@ fn other_fields(release: &File, fields: &[assignment::Assignment<'_>]) -> Parts<
         .iter()
         .filter(|field| !PLACED.contains(&field.key))
         .map(|field| ReleaseField {
-            key: Fact::known(Term::from(field.key), release.at_line(field.line, "the key")),
+            key: Fact::known(
+                Term::from(field.key),
+                release.at_line(field.line, Saying::new("key", "the key")),
+            ),
             value: release
-                .assigned(fields, field.key, "the value without its quotes", |value| {
+                .assigned(fields, field.key, sayings::VALUE_WITHOUT_QUOTES, |value| {
                     Some(Term(value.to_owned()))
                 })
                 .map(|text| FreeText(text.0)),
         })
         .collect();
     others.sort_by(|a, b| a.key.value().cmp(&b.key.value()));
-    let rule = "every assignment that has no field of its own";
+    let rule = Saying::new(
+        "every-assignment-no-field-own",
+        "every assignment that has no field of its own",
+    );
     Parts::known(others, Evidence::new(Arc::clone(release.path()), rule))
 }
 
@@ -222,7 +234,7 @@ where
     T: From<String> + PartialEq + std::fmt::Display,
 {
     let file = File::read(lease, path);
-    let fact = file.fact("the file's text, trimmed", |text| Some(T::from(text.to_owned())));
+    let fact = file.fact(sayings::FILE_TEXT_TRIMMED, |text| Some(T::from(text.to_owned())));
     fact.or_from(|| uname(lease, field, pick).map(T::from))
 }
 
@@ -234,8 +246,12 @@ fn uname(
     match lease.uname() {
         Ok(names) => {
             let value = pick(&names).clone();
-            let evidence =
-                Evidence::new("uname(2)".into(), "as the kernel answers").place(field).raw(&value);
+            let evidence = Evidence::new(
+                "uname(2)".into(),
+                Saying::new("kernel-answers", "as the kernel answers"),
+            )
+            .place(field)
+            .raw(&value);
             Fact::known(value, evidence)
         }
         Err(error) => {
@@ -257,8 +273,11 @@ pub(super) fn architecture(lease: &Lease) -> Fact<Term> {
 
 pub(super) fn machine_id(lease: &Lease) -> Fact<MachineId> {
     let file = File::read(lease, "/etc/machine-id");
-    file.fact("32 hexadecimal digits (machine-id(5))", |text| {
-        let digits = text.len() == 32 && text.bytes().all(|byte| byte.is_ascii_hexdigit());
-        digits.then(|| MachineId(text.to_ascii_lowercase()))
-    })
+    file.fact(
+        Saying::new("32-hexadecimal-digits-machine-id", "32 hexadecimal digits (machine-id(5))"),
+        |text| {
+            let digits = text.len() == 32 && text.bytes().all(|byte| byte.is_ascii_hexdigit());
+            digits.then(|| MachineId(text.to_ascii_lowercase()))
+        },
+    )
 }

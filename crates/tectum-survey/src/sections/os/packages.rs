@@ -1,12 +1,13 @@
 //! How many packages are installed, where the database is text or folders.
 
+use crate::readers::sayings;
 use crate::{
     readers::file::{File, list, listing_evidence},
     source::Lease,
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::Term,
     model::PackageDatabase,
 };
@@ -29,7 +30,7 @@ pub(super) fn databases(lease: &Lease) -> Parts<PackageDatabase> {
         let file = File::read_up_to(lease, path, LIMIT);
         match file.bytes() {
             Ok(bytes) => {
-                let whole = Evidence::new(file.path().clone(), "by its database");
+                let whole = Evidence::new(file.path().clone(), sayings::BY_ITS_DATABASE);
                 add(manager, whole, counted(&file, bytes, start));
             }
             Err(gap) => tried.tried.extend(gap.tried.iter().cloned()),
@@ -39,39 +40,54 @@ pub(super) fn databases(lease: &Lease) -> Parts<PackageDatabase> {
     if let Ok(names) = list(lease, PACMAN) {
         // A file there names the version of the form.
         let count = names.iter().filter(|name| *name != "ALPM_DB_VERSION").count();
-        let evidence = listing_evidence(PACMAN, "one folder a package").raw(&count.to_string());
+        let evidence =
+            listing_evidence(PACMAN, Saying::new("one-folder-package", "one folder a package"))
+                .raw(&count.to_string());
         add(
             "pacman",
-            listing_evidence(PACMAN, "by its database"),
+            listing_evidence(PACMAN, sayings::BY_ITS_DATABASE),
             Fact::known(count as u64, evidence),
         );
     }
     for path in ["/usr/lib/sysimage/rpm", "/var/lib/rpm"] {
         if list(lease, path).is_ok_and(|names| !names.is_empty()) {
             let gap = Gap::new(Why::NotProvided)
-                .tried(path.into(), "is a binary database")
-                .hint("only its own program can count the packages in it");
-            add("rpm", listing_evidence(path, "by its database"), Fact::gap(gap));
+                .tried(path.into(), Saying::new("binary-database", "is a binary database"))
+                .hint(Saying::new(
+                    "only-own-program-can-count",
+                    "only its own program can count the packages in it",
+                ));
+            add("rpm", listing_evidence(path, sayings::BY_ITS_DATABASE), Fact::gap(gap));
             break;
         }
     }
     if found.is_empty() {
-        return Parts::missing(tried.hint("no package database that Tectum knows was found"));
+        return Parts::missing(tried.hint(Saying::new(
+            "no-package-database-tectum-knows",
+            "no package database that Tectum knows was found",
+        )));
     }
-    let rule = "every database of dpkg, apk, pacman and rpm";
+    let rule = Saying::new(
+        "every-database-dpkg-apk-pacman",
+        "every database of dpkg, apk, pacman and rpm",
+    );
     Parts::known(found, Evidence::new("/var/lib".into(), rule))
 }
 
 /// The lines that begin so, one for each installed package.
 fn counted(file: &File, bytes: &[u8], start: &str) -> Fact<u64> {
     if bytes.len() >= LIMIT {
-        return Fact::gap(
-            Gap::new(Why::Invalid).tried(file.path().clone(), "is larger than 64 MiB"),
-        );
+        return Fact::gap(Gap::new(Why::Invalid).tried(
+            file.path().clone(),
+            Saying::new("larger-than-64-mib", "is larger than 64 MiB"),
+        ));
     }
     let lines = bytes.split(|byte| *byte == b'\n');
     let count = lines.filter(|line| line.starts_with(start.as_bytes())).count();
-    let rule = "counted: one such line for each installed package";
+    let rule = Saying::new(
+        "counted-one-such-line-each",
+        "counted: one such line for each installed package",
+    );
     let evidence = Evidence::new(file.path().clone(), rule);
     Fact::known(count as u64, evidence.raw(&format!("{count} lines {start:?}")))
 }

@@ -5,7 +5,7 @@ use std::time::Duration;
 use super::running::counter;
 use crate::formats::number;
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{Milliseconds, PercentHundredths},
     model::OsRates,
 };
@@ -16,11 +16,18 @@ const STAT: &str = "/proc/stat";
 pub(crate) fn between(before: &str, after: &str, apart: Duration) -> OsRates {
     let milliseconds = u64::try_from(apart.as_millis()).unwrap_or(u64::MAX).max(1);
     let evidence = |place: &'static str, raw: String| {
-        let rule = "the difference between two looks, over the time between them";
+        let rule = Saying::new(
+            "difference-between-two-looks-over",
+            "the difference between two looks, over the time between them",
+        );
         Evidence::new(STAT.into(), rule).place(place).raw(&raw)
     };
     let nothing = |key: &str| {
-        Gap::new(Why::Invalid).tried(STAT.into(), format!("gives no rising {key} in two looks"))
+        Gap::new(Why::Invalid).tried(
+            STAT.into(),
+            Saying::new("gives-no-rising-two-looks", "gives no rising {} in two looks")
+                .with(key.to_string()),
+        )
     };
     let rate = |key: &'static str| {
         let count = |text: &str| number::decimal(counter(text, key)?.1);

@@ -9,7 +9,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{FreeText, Label, PathName, SuiteName, Term},
     model::Repository,
 };
@@ -53,10 +53,16 @@ pub(super) fn repositories(lease: &Lease) -> Parts<Repository> {
     read(&File::read(lease, "/etc/apk/repositories"), "apk", &repositories::apk_lines);
     let hidden = asked.iter().find(|gap| gap.why.hides_a_value()).cloned();
     if let (true, Some(gap)) = (found.is_empty(), asked.into_iter().reduce(both)) {
-        let hint = "no file of a package manager that Tectum knows was found";
+        let hint = Saying::new(
+            "no-file-package-manager-tectum",
+            "no file of a package manager that Tectum knows was found",
+        );
         return Parts::missing(gap.hint(hint));
     }
-    let rule = "every repository in the files of apt, dnf, zypper, pacman and apk";
+    let rule = Saying::new(
+        "every-repository-files-apt-dnf",
+        "every repository in the files of apt, dnf, zypper, pacman and apk",
+    );
     // Files that only root may read may name more.
     Parts::known(found, Evidence::new("/etc".into(), rule)).in_part(hidden)
 }
@@ -85,39 +91,63 @@ fn files(lease: &Lease, folder: &str) -> Vec<(String, String)> {
 }
 
 fn part(file: &File, manager: &'static str, read: Read) -> Repository {
-    let at = |rule: &'static str| {
-        Evidence::new(Arc::clone(file.path()), rule).line(read.line).raw(&read.raw)
-    };
+    let at =
+        |rule: Saying| Evidence::new(Arc::clone(file.path()), rule).line(read.line).raw(&read.raw);
     let lacks = |what: &str| {
-        Gap::new(Why::NotApplicable)
-            .tried(Arc::clone(file.path()), format!("gives no {what} at line {}", read.line))
+        Gap::new(Why::NotApplicable).tried(
+            Arc::clone(file.path()),
+            Saying::new("gives-none-at-line", "gives no {}")
+                .with(format!("{what} at line {}", read.line)),
+        )
     };
-    let texts = |list: &[String], what: &str, rule: &'static str| match list.is_empty() {
+    let texts = |list: &[String], what: &str, rule: Saying| match list.is_empty() {
         true => Fact::gap(lacks(what)),
         false => {
             Fact::known(list.iter().map(|text| SuiteName::from(text.as_str())).collect(), at(rule))
         }
     };
     let text = |text: &Option<String>, what: &str| match text {
-        Some(text) => Fact::known(Term(text.clone()), at("as the file has it")),
+        Some(text) => Fact::known(
+            Term(text.clone()),
+            at(Saying::new("as-the-file-has-it", "as the file has it")),
+        ),
         None => Fact::gap(lacks(what)),
     };
     Repository {
-        manager: Fact::known(Term::from(manager), at("by the form of the file")),
+        manager: Fact::known(
+            Term::from(manager),
+            at(Saying::new("form-file", "by the form of the file")),
+        ),
         name: text(&read.name, "name").map(|text| Label(text.0)),
-        enabled: Fact::known(read.enabled, at("used, unless it is switched off")),
+        enabled: Fact::known(
+            read.enabled,
+            at(Saying::new("used-unless-switched-off", "used, unless it is switched off")),
+        ),
         kind: text(&read.kind, "kind"),
         uri: match read.uris.is_empty() {
             true => Fact::gap(lacks("address")),
-            false => Fact::known(FreeText(read.uris.join(" ")), at("its addresses")),
+            false => Fact::known(
+                FreeText(read.uris.join(" ")),
+                at(Saying::new("addresses", "its addresses")),
+            ),
         },
-        suites: texts(&read.suites, "suite", "its suites"),
-        components: texts(&read.components, "component", "its components"),
+        suites: texts(&read.suites, "suite", Saying::new("suites", "its suites")),
+        components: texts(
+            &read.components,
+            "component",
+            Saying::new("components", "its components"),
+        ),
         signatures_checked: match read.checked {
-            Some(checked) => Fact::known(checked, at("by its options")),
+            Some(checked) => Fact::known(checked, at(Saying::new("options", "by its options"))),
             None => Fact::gap(lacks("option on signatures")),
         },
-        file: Fact::known(PathName(file.path().to_string()), at("the file")),
-        line: Fact::known(read.line as u64, at("the line at which it begins")),
+        file: Fact::known(
+            PathName(file.path().to_string()),
+            at(Saying::new("the-file", "the file")),
+        ),
+        line: Fact::known(
+            read.line as u64,
+            at(Saying::new("line-begins", "the line at which it begins")),
+        ),
     }
 }

@@ -1,6 +1,7 @@
 //! What runs, and how it is doing.
 
 use super::kernel;
+use crate::readers::sayings;
 use crate::{
     formats::{Line, lines, number, pressure},
     readers::file::File,
@@ -8,7 +9,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{
         Bits, FreeText, Hundredths, MachineId, Microseconds, Moment, PathName, PercentHundredths,
         Seconds, Term,
@@ -31,34 +32,40 @@ pub(super) fn readings(lease: &Lease) -> OsReadings {
     let count = |key: &str| match counter(&text, key) {
         None => Fact::gap(stat.lacks(key)),
         Some((line, value)) => match number::decimal(value) {
-            Some(count) => Fact::known(count, stat.at_line(line, "the line's first number")),
+            Some(count) => Fact::known(
+                count,
+                stat.at_line(line, Saying::new("line-first-number", "the line's first number")),
+            ),
             None => Fact::gap(Gap::new(Why::Invalid).raw(line.raw)),
         },
     };
     let load = File::read(lease, "/proc/loadavg");
     let average = |index: usize| {
-        load.fact("hundredths of the number", |text| {
+        load.fact(Saying::new("hundredths-number", "hundredths of the number"), |text| {
             pressure::hundredths(text.split_whitespace().nth(index)?)
         })
     };
     let uptime = File::read(lease, "/proc/uptime");
     let since_boot = |name: &str| {
-        File::read(lease, format!("/sys/kernel/{name}")).fact("a decimal number", number::decimal)
+        File::read(lease, format!("/sys/kernel/{name}"))
+            .fact(sayings::DECIMAL_NUMBER, number::decimal)
     };
     OsReadings {
         booted_at: booted_at(&stat, &text),
         uptime_seconds: uptime
-            .fact("the first number, rounded down", |text| {
-                number::whole_part(text.split_whitespace().next()?)
-            })
+            .fact(
+                Saying::new("first-number-rounded-down", "the first number, rounded down"),
+                |text| number::whole_part(text.split_whitespace().next()?),
+            )
             .map(Seconds),
         boot_id: File::read(lease, "/proc/sys/kernel/random/boot_id").text_fact::<MachineId>(),
         load_1_minute_hundredths: average(0).map(Hundredths),
         load_5_minutes_hundredths: average(1).map(Hundredths),
         load_15_minutes_hundredths: average(2).map(Hundredths),
-        threads: load.fact("behind the stroke of the fourth word", |text| {
-            number::decimal(text.split_whitespace().nth(3)?.split_once('/')?.1)
-        }),
+        threads: load.fact(
+            Saying::new("behind-stroke-fourth-word", "behind the stroke of the fourth word"),
+            |text| number::decimal(text.split_whitespace().nth(3)?.split_once('/')?.1),
+        ),
         threads_running: count("procs_running"),
         threads_blocked: count("procs_blocked"),
         forks: count("processes"),
@@ -68,7 +75,7 @@ pub(super) fn readings(lease: &Lease) -> OsReadings {
         warnings: since_boot("warn_count"),
         taints: kernel::taints(lease),
         entropy_bits: File::read(lease, "/proc/sys/kernel/random/entropy_avail")
-            .fact("bits", number::decimal)
+            .fact(sayings::BITS, number::decimal)
             .map(Bits),
         reboot_required: reboot_required(lease),
         pressure: stalls(lease),
@@ -82,9 +89,13 @@ fn booted_at(stat: &File, text: &str) -> Fact<Moment> {
     };
     let time = number::signed(value).and_then(|s| jiff::Timestamp::from_second(s).ok());
     match time {
-        Some(time) => {
-            Fact::known(Moment(time), stat.at_line(line, "seconds since 1970-01-01 UTC, as a date"))
-        }
+        Some(time) => Fact::known(
+            Moment(time),
+            stat.at_line(
+                line,
+                Saying::new("seconds-since-1970-01-01", "seconds since 1970-01-01 UTC, as a date"),
+            ),
+        ),
         None => Fact::gap(Gap::new(Why::Invalid).raw(value)),
     }
 }
@@ -95,9 +106,10 @@ fn reboot_required(lease: &Lease) -> Parts<RebootRequest> {
     const MARK: &str = "/run/reboot-required";
     let file = File::read(lease, MARK);
     match file.bytes() {
-        Err(gap) => Parts::missing(
-            gap.clone().hint("not every system leaves a mark; newer_kernel_installed tells more"),
-        ),
+        Err(gap) => Parts::missing(gap.clone().hint(Saying::new(
+            "not-every-system-leaves-mark",
+            "not every system leaves a mark; newer_kernel_installed tells more",
+        ))),
         Ok(_) => {
             let packages = File::read(lease, "/run/reboot-required.pkgs");
             let asked: Vec<String> =
@@ -106,15 +118,16 @@ fn reboot_required(lease: &Lease) -> Parts<RebootRequest> {
                 true => file.text_fact(),
                 false => Fact::known(
                     Term(asked.join(", ")),
-                    packages.evidence("the packages that asked for it"),
+                    packages
+                        .evidence(Saying::new("packages-asked", "the packages that asked for it")),
                 ),
             };
-            let name = file.evidence("the file is there");
+            let name = file.evidence(sayings::FILE);
             let mark = RebootRequest {
                 file: Fact::known(PathName::from(MARK), name.raw(MARK)),
                 message: says.map(|text| FreeText(text.0)),
             };
-            Parts::known(vec![mark], file.evidence("the file is there"))
+            Parts::known(vec![mark], file.evidence(sayings::FILE))
         }
     }
 }
@@ -130,24 +143,36 @@ fn stalls(lease: &Lease) -> Parts<Pressure> {
         }
         let text = file.text();
         for stall in pressure::parse(&text) {
-            let at = |rule: &'static str| file.at_line(stall.line, rule);
+            let at = |rule: Saying| file.at_line(stall.line, rule);
             let [ten, sixty, long] = stall.averages;
-            const AVERAGE: &str = "the average, in hundredths";
+            const AVERAGE: Saying = Saying::new("average-hundredths", "the average, in hundredths");
             found.push(Pressure {
-                resource: Fact::known(Term::from(resource), at("the file's name")),
-                whose: Fact::known(Term::from(stall.whose), at("the line's first word")),
+                resource: Fact::known(Term::from(resource), at(sayings::FILE_NAME)),
+                whose: Fact::known(
+                    Term::from(stall.whose),
+                    at(Saying::new("line-first-word", "the line's first word")),
+                ),
                 avg10_percent_hundredths: Fact::known(PercentHundredths(ten), at(AVERAGE)),
                 avg60_percent_hundredths: Fact::known(PercentHundredths(sixty), at(AVERAGE)),
                 avg300_percent_hundredths: Fact::known(PercentHundredths(long), at(AVERAGE)),
-                total_us: Fact::known(Microseconds(stall.total_us), at("microseconds")),
+                total_us: Fact::known(
+                    Microseconds(stall.total_us),
+                    at(Saying::new("microseconds", "microseconds")),
+                ),
             });
         }
     }
     match missing.filter(|_| found.is_empty()) {
-        Some(gap) => Parts::missing(gap.hint("there where the kernel accounts for pressure")),
+        Some(gap) => Parts::missing(gap.hint(Saying::new(
+            "kernel-accounts-pressure",
+            "there where the kernel accounts for pressure",
+        ))),
         None => Parts::known(
             found,
-            tectum_report::fact::Evidence::new("/proc/pressure".into(), "every line of its files"),
+            tectum_report::fact::Evidence::new(
+                "/proc/pressure".into(),
+                Saying::new("every-line-files", "every line of its files"),
+            ),
         ),
     }
 }

@@ -1,5 +1,6 @@
 //! How the system is set up: security, control groups, init, time zone, locale.
 
+use crate::readers::sayings;
 use std::path::Path;
 
 use crate::{
@@ -8,7 +9,7 @@ use crate::{
     source::{Lease, path_text},
 };
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::Term,
     model::ControlGroups,
 };
@@ -16,7 +17,7 @@ use tectum_report::{
 /// `Documentation/admin-guide/LSM`.
 pub(super) fn security_modules(lease: &Lease) -> Fact<Vec<Term>> {
     File::read(lease, "/sys/kernel/security/lsm")
-        .fact("names, in the order they are asked", |text| {
+        .fact(Saying::new("names-order-they-asked", "names, in the order they are asked"), |text| {
             Some(text.split(',').map(|name| Term::from(name.trim())).collect())
         })
         .and_then(|names: Vec<Term>| match names.is_empty() {
@@ -26,12 +27,13 @@ pub(super) fn security_modules(lease: &Lease) -> Fact<Vec<Term>> {
 }
 
 pub(super) fn selinux_enforcing(lease: &Lease) -> Fact<bool> {
-    File::read(lease, "/sys/fs/selinux/enforce").fact("1 is yes, 0 is permissive", number::flag)
+    File::read(lease, "/sys/fs/selinux/enforce")
+        .fact(Saying::new("1-yes-0-permissive", "1 is yes, 0 is permissive"), number::flag)
 }
 
 /// The chosen one of `none [integrity] confidentiality` (kernel_lockdown(7)).
 pub(super) fn lockdown(lease: &Lease) -> Fact<Term> {
-    File::read(lease, "/sys/kernel/security/lockdown").fact("the one in brackets", |text| {
+    File::read(lease, "/sys/kernel/security/lockdown").fact(sayings::ONE_BRACKETS, |text| {
         let (_, rest) = text.split_once('[')?;
         rest.split_once(']').map(|(word, _)| Term::from(word))
     })
@@ -48,9 +50,15 @@ pub(super) fn control_groups(lease: &Lease) -> Fact<ControlGroups> {
         (None, Some(second)) => (ControlGroups::Second, vec![second.line]),
         (Some(first), Some(second)) => (ControlGroups::Both, vec![first.line, second.line]),
     };
-    let evidence = lines
-        .into_iter()
-        .map(|line| file.at_line(line, "the kinds of control group filesystem that are mounted"));
+    let evidence = lines.into_iter().map(|line| {
+        file.at_line(
+            line,
+            Saying::new(
+                "kinds-control-group-filesystem-mounted",
+                "the kinds of control group filesystem that are mounted",
+            ),
+        )
+    });
     Fact::known_from(version, evidence.collect())
 }
 
@@ -59,16 +67,24 @@ pub(super) fn control_groups(lease: &Lease) -> Fact<ControlGroups> {
 pub(super) fn init_system(lease: &Lease) -> Fact<Term> {
     const SYSTEMD: &str = "/run/systemd/system";
     if let Ok((names, _)) = lease.list(Path::new(SYSTEMD)) {
-        let rule = "the folder is there only while systemd is process 1 (sd_booted(3))";
+        let rule = Saying::new(
+            "folder-only-while-systemd-process",
+            "the folder is there only while systemd is process 1 (sd_booted(3))",
+        );
         let raw = format!("{} names", names.len());
         return Fact::known(Term::from("systemd"), listing_evidence(SYSTEMD, rule).raw(&raw));
     }
     let openrc = File::read(lease, "/run/openrc/softlevel");
     if openrc.bytes().is_ok() {
-        let evidence = openrc.evidence("the file in which it keeps its runlevel");
+        let evidence = openrc.evidence(Saying::new(
+            "file-keeps-runlevel",
+            "the file in which it keeps its runlevel",
+        ));
         return Fact::known(Term::from("OpenRC"), evidence);
     }
-    File::read(lease, "/proc/1/comm").text_fact::<Term>().by_rule("what process 1 is called")
+    File::read(lease, "/proc/1/comm")
+        .text_fact::<Term>()
+        .by_rule(Saying::new("process-1-called", "what process 1 is called"))
 }
 
 /// localtime(5): the zone is what the link leads to below `zoneinfo`.
@@ -81,13 +97,22 @@ pub(super) fn time_zone(lease: &Lease) -> Fact<Term> {
             match path.split_once("/zoneinfo/") {
                 Some((_, zone)) => Fact::known(
                     Term::from(zone),
-                    Evidence::new(LINK.into(), "the link's target below zoneinfo")
-                        .place("link")
-                        .raw(&path),
+                    Evidence::new(
+                        LINK.into(),
+                        Saying::new(
+                            "link-target-below-zoneinfo",
+                            "the link's target below zoneinfo",
+                        ),
+                    )
+                    .place("link")
+                    .raw(&path),
                 ),
                 None => Fact::gap(
-                    Gap::new(Why::Invalid)
-                        .tried(LINK.into(), format!("leads to {path}, which names no zone")),
+                    Gap::new(Why::Invalid).tried(
+                        LINK.into(),
+                        Saying::new("leads-names-no-zone", "leads to {}, which names no zone")
+                            .with(path.to_string()),
+                    ),
                 ),
             }
         }
@@ -101,7 +126,9 @@ pub(super) fn locale(lease: &Lease) -> Fact<Term> {
         let file = File::read(lease, path);
         let text = file.text();
         let assigned = assignment::shell(&text);
-        file.assigned(&assigned, "LANG", "the value of LANG", |value| Some(Term::from(value)))
+        file.assigned(&assigned, "LANG", Saying::new("value-lang", "the value of LANG"), |value| {
+            Some(Term::from(value))
+        })
     };
     language("/etc/locale.conf").or_known(|| language("/etc/default/locale"))
 }

@@ -1,15 +1,16 @@
 //! A function's configuration space: what its header and its capabilities say.
 
+use crate::readers::sayings;
 use std::sync::Arc;
 
 use crate::{
-    formats::pci_configuration::{Configuration, HEADER, Header},
+    formats::pci_configuration::{Configuration, Header},
     readers::{devices::sleeps, file::File},
     source::Lease,
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::Term,
     model::PciCapability,
 };
@@ -42,7 +43,9 @@ fn parsed(file: &Result<File, Gap>) -> Result<(&File, Configuration), Gap> {
     let file = file.as_ref().map_err(Gap::clone)?;
     let bytes = file.bytes().map_err(Gap::clone)?;
     let read = Configuration::parse(bytes).ok_or_else(|| {
-        let answer = format!("gives {} bytes, fewer than a header has", bytes.len());
+        let answer =
+            Saying::new("gives-bytes-fewer-than-header", "gives {} bytes, fewer than a header has")
+                .with(bytes.len().to_string());
         Gap::new(Why::Invalid).tried(Arc::clone(file.path()), answer)
     })?;
     Ok((file, read))
@@ -52,12 +55,7 @@ fn hex(bytes: &[u8]) -> String {
     bytes.iter().map(|byte| format!("{byte:02x}")).collect::<Vec<_>>().join(" ")
 }
 
-fn at(
-    file: &File,
-    place: &'static str,
-    range: std::ops::Range<usize>,
-    rule: &'static str,
-) -> Evidence {
+fn at(file: &File, place: &'static str, range: std::ops::Range<usize>, rule: Saying) -> Evidence {
     let bytes = file.bytes().ok().and_then(|bytes| bytes.get(range)).map(hex);
     Evidence::new(Arc::clone(file.path()), rule).place(place).raw(&bytes.unwrap_or_default())
 }
@@ -81,15 +79,24 @@ impl Decoded {
             Header::Other(number) => format!("header type {number:02x}"),
         };
         let several = if space.several_functions { ", one of several functions" } else { "" };
-        let evidence = at(file, "offset 0x0E, 1 byte", 14..15, "the header type");
+        let evidence =
+            at(file, "offset 0x0E, 1 byte", 14..15, Saying::new("header-type", "the header type"));
         Self {
             header: Fact::known(Term(format!("{kind}{several}")), evidence),
             buses: match space.buses {
                 Some([_, first, last]) => Fact::known(
                     Term(format!("{first:02x} to {last:02x}")),
-                    at(file, "offset 0x19, 2 bytes", 25..27, "secondary and subordinate bus"),
+                    at(
+                        file,
+                        "offset 0x19, 2 bytes",
+                        25..27,
+                        Saying::new("secondary-subordinate-bus", "secondary and subordinate bus"),
+                    ),
                 ),
-                None => Fact::not_applicable("it is no bridge between PCI buses"),
+                None => Fact::not_applicable(Saying::new(
+                    "no-bridge-between-pci-buses",
+                    "it is no bridge between PCI buses",
+                )),
             },
             capabilities: capabilities(file, &space),
         }
@@ -102,34 +109,45 @@ fn capabilities(file: &File, space: &Configuration) -> Parts<PciCapability> {
         let gap = Gap::new(Why::Permission)
             .tried(
                 Arc::clone(file.path()),
-                format!("gives {length} bytes, and capabilities stand behind the first {HEADER}"),
+                Saying::new("header-alone", "gives {}, and capabilities stand behind the first 64")
+                    .with(format!("{length} bytes")),
             )
-            .hint("root can read it");
+            .hint(sayings::ROOT_CAN_READ);
         return Parts::missing(gap);
     };
     let parts = all.iter().map(|capability| {
         let offset = usize::from(capability.offset);
         let raw = file.bytes().ok().and_then(|bytes| bytes.get(offset..offset + 2)).map(hex);
-        let at = |rule: &'static str| {
+        let at = |rule: Saying| {
             Evidence::new(Arc::clone(file.path()), rule)
                 .place(format!("offset 0x{offset:02X}, 2 bytes"))
                 .raw(raw.as_deref().unwrap_or_default())
         };
         PciCapability {
-            offset: Fact::known(Term(format!("{offset:02x}")), at("where the list leads")),
-            id: Fact::known(Term(format!("{:02x}", capability.id)), at("the first byte")),
+            offset: Fact::known(
+                Term(format!("{offset:02x}")),
+                at(Saying::new("list-leads", "where the list leads")),
+            ),
+            id: Fact::known(
+                Term(format!("{:02x}", capability.id)),
+                at(Saying::new("first-byte", "the first byte")),
+            ),
             name: match capability.name() {
-                Some(name) => Fact::known(Term::from(name), at("the standard's name for the id")),
-                None => {
-                    Fact::gap(Gap::new(Why::NotProvided).tried(
-                        Arc::clone(file.path()),
+                Some(name) => Fact::known(
+                    Term::from(name),
+                    at(Saying::new("standard-name-id", "the standard's name for the id")),
+                ),
+                None => Fact::gap(Gap::new(Why::NotProvided).tried(
+                    Arc::clone(file.path()),
+                    Saying::new(
+                        "id-standard-does-not-name",
                         "has an id that the standard does not name",
-                    ))
-                }
+                    ),
+                )),
             },
         }
     });
-    let rule = "the list that begins where the header says";
+    let rule = Saying::new("list-begins-header", "the list that begins where the header says");
     Parts::known(parts.collect(), Evidence::new(Arc::clone(file.path()), rule))
 }
 
@@ -146,12 +164,12 @@ impl Registers {
             }
         };
         let words = |words: Vec<&'static str>| words.into_iter().map(Term::from).collect();
-        let rule = "the bits that are set";
+        let rule = Saying::new("bits-set", "the bits that are set");
         let bytes = file.bytes().map(|bytes| hex(bytes)).unwrap_or_default();
         Self {
             allowed: Fact::known(
                 words(space.allowed()),
-                at(file, "offset 0x04, 2 bytes", 4..6, rule),
+                at(file, "offset 0x04, 2 bytes", 4..6, rule.clone()),
             ),
             errors: Fact::known(
                 words(space.errors()),
@@ -159,7 +177,11 @@ impl Registers {
             ),
             bytes: Fact::known(
                 Term(bytes.clone()),
-                Evidence::new(Arc::clone(file.path()), "the file's first bytes").raw(&bytes),
+                Evidence::new(
+                    Arc::clone(file.path()),
+                    Saying::new("file-first-bytes", "the file's first bytes"),
+                )
+                .raw(&bytes),
             ),
         }
     }

@@ -2,6 +2,7 @@
 
 mod configuration;
 
+use crate::readers::sayings;
 use std::collections::BTreeSet;
 
 use super::{Found, Section};
@@ -20,7 +21,7 @@ use crate::readers::{
 use crate::{formats::number, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::Term,
     model::{Pci, PciFunction, PciFunctionReadings, PciReadings},
 };
@@ -88,7 +89,12 @@ fn look(lease: &Lease) -> (Pci, PciReadings) {
         .filter_map(|address| function(lease, address, &known, &matcher, &places))
         .collect();
     let readings = functions.iter().filter_map(|function| reading(lease, function)).collect();
-    let evidence = || listing_evidence(told_by, "every name that is a function's address");
+    let evidence = || {
+        listing_evidence(
+            told_by,
+            Saying::new("every-name-function-address", "every name that is a function's address"),
+        )
+    };
     (
         Pci { functions: Parts::known(functions, evidence()), id_list_version: known.list() },
         PciReadings { functions: Parts::known(readings, evidence()) },
@@ -114,31 +120,37 @@ fn function(
     }
     let words = |pick: fn(pci_names::ClassWords) -> Option<&'static str>| {
         class
-            .fact("the name of the class code's byte", |text| {
-                u32::try_from(number::hexadecimal(text)?).ok()
-            })
+            .fact(
+                Saying::new("name-class-code-byte", "the name of the class code's byte"),
+                |text| u32::try_from(number::hexadecimal(text)?).ok(),
+            )
             .and_then(|code| {
                 pick(pci_names::class(code)).map(Term::from).ok_or_else(|| {
-                    Gap::new(Why::NotProvided).hint(format!("class code {code:06x} has no name"))
+                    Gap::new(Why::NotProvided).hint(
+                        Saying::new("class-code-no-name", "class code {} has no name")
+                            .with(format!("{:06x}", code)),
+                    )
                 })
             })
     };
     let identity = Identity::read(lease, address, known);
-    let driver =
-        unbound(link_name(lease, &format!("{folder}/driver"), "the driver that the link leads to"));
+    let driver = unbound(link_name(lease, &format!("{folder}/driver"), sayings::DRIVER_LINK_LEADS));
     let modules = matcher.modules(&file("modalias"));
     let decoded = configuration::Decoded::read(&configuration::space(lease, address));
-    let count = |name: &str| file(name).fact("a decimal number", number::decimal);
+    let count = |name: &str| file(name).fact(sayings::DECIMAL_NUMBER, number::decimal);
     let best = link::read(lease, address, Which::Max);
     Some(PciFunction {
         address: Fact::known(
             Term::from(address),
-            listing_evidence(FUNCTIONS, "the function's name in the folder").raw(address),
+            listing_evidence(FUNCTIONS, sayings::FUNCTION_NAME_FOLDER).raw(address),
         ),
-        class_id: class.fact("six hexadecimal digits", |text| {
-            let code = number::hexadecimal(text).filter(|code| *code <= 0xFF_FFFF)?;
-            Some(Term(format!("{code:06x}")))
-        }),
+        class_id: class.fact(
+            Saying::new("six-hexadecimal-digits", "six hexadecimal digits"),
+            |text| {
+                let code = number::hexadecimal(text).filter(|code| *code <= 0xFF_FFFF)?;
+                Some(Term(format!("{code:06x}")))
+            },
+        ),
         class: words(|it| it.class),
         subclass: words(|it| it.subclass),
         interface: words(|it| it.interface),
@@ -153,14 +165,20 @@ fn function(
         driver,
         modules,
         irq: count("irq").and_then(|irq| match irq {
-            0 => Err(Gap::new(Why::NotApplicable).hint("0 says that it has none")),
+            0 => {
+                Err(Gap::new(Why::NotApplicable)
+                    .hint(Saying::new("0-none", "0 says that it has none")))
+            }
             irq => Ok(irq),
         }),
         numa_node: file("numa_node").numa_node(),
         iommu_group: link_name(
             lease,
             &format!("{folder}/iommu_group"),
-            "the number of the group that the link leads to",
+            Saying::new(
+                "number-group-link-leads",
+                "the number of the group that the link leads to",
+            ),
         )
         .and_then(|name| number::decimal(&name).ok_or_else(|| Gap::new(Why::Invalid))),
         max_link_speed_mts: best.speed,
@@ -173,7 +191,7 @@ fn function(
         physical_function: link_name(
             lease,
             &format!("{folder}/physfn"),
-            "the function that the link leads to",
+            Saying::new("function-link-leads", "the function that the link leads to"),
         ),
         header: decoded.header,
         buses_below: decoded.buses,
@@ -195,7 +213,7 @@ fn reading(lease: &Lease, function: &PciFunction) -> Option<PciFunctionReadings>
         interrupt_vectors: match list(lease, &vectors) {
             Ok(names) => Fact::known(
                 names.len() as u64,
-                listing_evidence(&vectors, "counted").raw(&format!("{} names", names.len())),
+                listing_evidence(&vectors, sayings::COUNTED).raw(&format!("{} names", names.len())),
             ),
             Err(gap) => Fact::gap(gap),
         },

@@ -16,7 +16,7 @@ use super::parts::{label, optional};
 use crate::readers::dmi::{NAME, Tables, named};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Why},
+    fact::{Fact, Saying, Why},
     leaf::Term,
     model::{
         HardwareSecurity, HostInterface, Management, ManagementComponent, ManagementController,
@@ -42,12 +42,15 @@ fn management_controllers(tables: &Tables) -> Parts<ManagementController> {
                 device
                     .version()
                     .map(|field| field.map(|(major, minor)| format!("{major}.{minor}"))),
-                "BCD, major and minor",
+                Saying::new("bcd-major-minor", "BCD, major and minor"),
                 |version| Some(Term(version)),
             ),
             address: tables.fact(
                 device.address(),
-                "bit 0 says I/O space; the lowest address bit stands in the modifier",
+                Saying::new(
+                    "bit-0-i-o-space-lowest",
+                    "bit 0 says I/O space; the lowest address bit stands in the modifier",
+                ),
                 |at| {
                     Some(Term(match at {
                         IpmiAddress::Port(port) => format!("I/O port {port:#x}"),
@@ -104,16 +107,19 @@ fn devices(tables: &Tables) -> Parts<ManagementDevice> {
                 description: tables.text(device.description()),
                 chip: tables.fact(device.device_type(), NAME, named),
                 address_kind: tables.fact(device.address_type(), NAME, named),
-                address: tables.fact(device.address(), "by the kind of address", |address| {
-                    Some(Term(format!("{address:#x}")))
-                }),
+                address: tables.fact(
+                    device.address(),
+                    Saying::new("kind-address", "by the kind of address"),
+                    |address| Some(Term(format!("{address:#x}"))),
+                ),
             })
         },
     )
 }
 
 fn components(tables: &Tables, all: &HashMap<Handle, Structure<'_>>) -> Parts<ManagementComponent> {
-    const LABEL: &str = "the label of the structure with this handle";
+    const LABEL: Saying =
+        Saying::new("label-structure-handle", "the label of the structure with this handle");
     tables.parts(
         ManagementDeviceComponent::TYPE,
         ManagementDeviceComponent::from_structure,
@@ -126,10 +132,15 @@ fn components(tables: &Tables, all: &HashMap<Handle, Structure<'_>>) -> Parts<Ma
             let threshold =
                 |pick: for<'a> fn(&ManagementThresholds<'a>) -> Option<Field<'a, u16>>| {
                     match &thresholds {
-                        None => Fact::gap(tables.says(Why::NotProvided, "it has no thresholds")),
-                        Some(all) => tables.fact(pick(all), "in the probe's unit", |raw| {
-                            (raw != 0x8000).then_some(i64::from(raw as i16))
-                        }),
+                        None => Fact::gap(tables.says(
+                            Why::NotProvided,
+                            Saying::new("no-thresholds", "it has no thresholds"),
+                        )),
+                        Some(all) => tables.fact(
+                            pick(all),
+                            Saying::new("probe-unit", "in the probe's unit"),
+                            |raw| (raw != 0x8000).then_some(i64::from(raw as i16)),
+                        ),
                     }
                 };
             Some(ManagementComponent {
@@ -171,11 +182,13 @@ pub(super) fn security(tables: &Tables) -> HardwareSecurity {
         front_panel_reset: state(|it| it.front_panel_reset()),
         watchdog_reset: match &reset {
             None => Fact::gap(no_reset()),
-            Some(reset) => tables.fact(reset.has_watchdog(), "bit 5", Some),
+            Some(reset) => tables.fact(reset.has_watchdog(), Saying::new("bit-5", "bit 5"), Some),
         },
         boot_after_reset: match &reset {
             None => Fact::gap(no_reset()),
-            Some(reset) => tables.fact(reset.boot_option(), "bits 2:1", named),
+            Some(reset) => {
+                tables.fact(reset.boot_option(), Saying::new("bits-2-1", "bits 2:1"), named)
+            }
         },
     }
 }
@@ -184,12 +197,18 @@ pub(super) fn tpms(tables: &Tables) -> Parts<Tpm> {
     tables.parts(TpmDevice::TYPE, TpmDevice::from_structure, |tpm: &TpmDevice<'_>| {
         let minor = tpm.minor_version().map_or(0, |field| field.value);
         Some(Tpm {
-            vendor: optional(tables, tpm.vendor_id(), "four letters", "is no text", |id| {
-                (!id.is_empty()).then(|| Term::from(id))
-            }),
-            version: tables.fact(tpm.major_version(), "major, with the minor version", |major| {
-                Some(Term(format!("{major}.{minor}")))
-            }),
+            vendor: optional(
+                tables,
+                tpm.vendor_id(),
+                Saying::new("four-letters", "four letters"),
+                Saying::new("no-text", "is no text"),
+                |id| (!id.is_empty()).then(|| Term::from(id)),
+            ),
+            version: tables.fact(
+                tpm.major_version(),
+                Saying::new("major-minor-version", "major, with the minor version"),
+                |major| Some(Term(format!("{major}.{minor}"))),
+            ),
             characteristics: tables.flags(tpm.characteristics(), |bits| bits.set()),
             description: tables.text(tpm.description()),
         })

@@ -6,6 +6,7 @@ mod power;
 mod virtualization;
 
 use crate::readers::device_tree::DEVICE_TREE;
+use crate::readers::sayings;
 use std::{collections::HashMap, path::Path};
 
 use tectum_smbios::{
@@ -21,7 +22,7 @@ use crate::readers::{
 use crate::source::Lease;
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{Bytes, RackUnits, Serial, Term, Uuid},
     model::{
         Board, Chassis, DeviceTree, FirmwareSource, FirmwareTables, Machine, Platform, System,
@@ -161,9 +162,12 @@ fn uuid(tables: &Tables, system: Option<&SystemInformation<'_>>) -> Fact<Uuid> {
     // Without an entry point the order that has been usual since 2007 is taken.
     let version = tables.version().value().copied().unwrap_or(Version { major: 2, minor: 6 });
     let rule = if version >= (Version { major: 2, minor: 6 }) {
-        "the first three fields little-endian, as from SMBIOS 2.6 on"
+        Saying::new(
+            "uuid-fields-little-endian",
+            "the first three fields little-endian, as from SMBIOS 2.6 on",
+        )
     } else {
-        "all bytes in network order, as before SMBIOS 2.6"
+        Saying::new("uuid-network-order", "all bytes in network order, as before SMBIOS 2.6")
     };
     tables.fact(system.uuid(), rule, |uuid| {
         (!uuid.is_all_ones() && !uuid.is_all_zeros()).then(|| Uuid(uuid.to_text(version)))
@@ -178,15 +182,20 @@ fn firmware_tables(lease: &Lease, tables: &Tables) -> FirmwareTables {
         let published = lease.list(Path::new(PUBLISHED)).ok();
         let compatible = File::read(lease, format!("{DEVICE_TREE}/compatible"));
         let source = if published.is_some() {
-            let rule =
-                "the tables cannot be read, and the kernel publishes their first strings here";
+            let rule = Saying::new(
+                "tables-cannot-read-kernel-publishes",
+                "the tables cannot be read, and the kernel publishes their first strings here",
+            );
             Fact::known(
                 FirmwareSource::PublishedStrings,
                 listing_evidence(PUBLISHED, rule)
                     .raw("strings of the first system, board and chassis"),
             )
         } else if compatible.bytes().is_ok() {
-            let rule = "there are no tables, and there is a device tree";
+            let rule = Saying::new(
+                "no-tables-device-tree",
+                "there are no tables, and there is a device tree",
+            );
             Fact::known(FirmwareSource::DeviceTree, compatible.evidence(rule))
         } else {
             Fact::gap(gap.clone())
@@ -200,18 +209,24 @@ fn firmware_tables(lease: &Lease, tables: &Tables) -> FirmwareTables {
     };
     let whole = tables.inspection();
     let (source, rule) = match origin {
-        Origin::WholeTable => (FirmwareSource::StructureTable, "the kernel's copy of the table"),
+        Origin::WholeTable => (
+            FirmwareSource::StructureTable,
+            Saying::new("kernels-copy-of-table", "the kernel's copy of the table"),
+        ),
         Origin::Entries => (
             FirmwareSource::StructureEntries,
-            "there is no copy of the whole table; one file a structure, in the table's order",
+            Saying::new(
+                "one-file-a-structure",
+                "there is no copy of the whole table; one file a structure, in the table's order",
+            ),
         ),
     };
     let oddities = whole.oddities.iter().map(|oddity| {
         let what = oddity.to_string();
-        let evidence = tables.whole("looked at as a whole, with its entry point").raw(&what);
+        let evidence = tables.whole(sayings::LOOKED_WHOLE_ENTRY_POINT).raw(&what);
         TableOddity { what: Fact::known(Term(what), evidence) }
     });
-    let count = |count: usize, rule: &'static str| {
+    let count = |count: usize, rule: Saying| {
         Fact::known(count as u64, tables.whole(rule).raw(&count.to_string()))
     };
     FirmwareTables {
@@ -219,12 +234,12 @@ fn firmware_tables(lease: &Lease, tables: &Tables) -> FirmwareTables {
             source,
             Evidence::new(tables.path(), rule).raw(&format!("{} bytes", tables.length())),
         ),
-        length_bytes: count(tables.length(), "counted").map(Bytes),
-        structures: count(whole.structures, "counted, the end of the table with them"),
-        oddities: Parts::known(
-            oddities.collect(),
-            tables.whole("looked at as a whole, with its entry point"),
+        length_bytes: count(tables.length(), sayings::COUNTED).map(Bytes),
+        structures: count(
+            whole.structures,
+            Saying::new("counted-end-table-them", "counted, the end of the table with them"),
         ),
+        oddities: Parts::known(oddities.collect(), tables.whole(sayings::LOOKED_WHOLE_ENTRY_POINT)),
     }
 }
 
@@ -270,7 +285,7 @@ fn board_holds(
     all: &HashMap<Handle, Structure<'_>>,
 ) -> Fact<Vec<Term>> {
     let Some(count) = board.contained_count() else {
-        return Fact::gap(tables.says(Why::NotProvided, "the structure ends before this field"));
+        return Fact::gap(tables.says(Why::NotProvided, sayings::STRUCTURE_ENDS_BEFORE_FIELD));
     };
     let names = board.contained_handles().map(|handle| {
         let name = parts::label(all, handle).unwrap_or_else(|| format!("structure {handle}"));
@@ -282,14 +297,15 @@ fn board_holds(
     });
     let place = format!("handle {}, offset 0x0F, {} handles", count.handle, count.value);
     let raw = board.contained_handles().map(|it| it.to_string()).collect::<Vec<_>>().join(" ");
-    let rule = "the labels of the structures with these handles";
+    let rule =
+        Saying::new("labels-structures-handles", "the labels of the structures with these handles");
     Fact::known(names.collect(), tables.at(count.handle, place, &raw, rule))
 }
 
 /// What a chassis can hold.
 fn chassis_can_hold(tables: &Tables, chassis: &ChassisInformation<'_>) -> Fact<Vec<Term>> {
     let Some(count) = chassis.contained_count() else {
-        return Fact::gap(tables.says(Why::NotProvided, "the structure ends before this field"));
+        return Fact::gap(tables.says(Why::NotProvided, sayings::STRUCTURE_ENDS_BEFORE_FIELD));
     };
     let names: Vec<Term> = chassis
         .contained_elements()
@@ -304,7 +320,15 @@ fn chassis_can_hold(tables: &Tables, chassis: &ChassisInformation<'_>) -> Fact<V
         .collect();
     let place = format!("handle {}, offset 0x15, {} records", count.handle, count.value);
     let raw = names.iter().map(|name| name.0.as_str()).collect::<Vec<_>>().join("; ");
-    Fact::known(names, tables.at(count.handle, place, &raw, "the contained element records"))
+    Fact::known(
+        names,
+        tables.at(
+            count.handle,
+            place,
+            &raw,
+            Saying::new("contained-element-records", "the contained element records"),
+        ),
+    )
 }
 
 fn chassis(lease: &Lease, tables: &Tables) -> Parts<Chassis> {
@@ -317,7 +341,10 @@ fn chassis(lease: &Lease, tables: &Tables) -> Parts<Chassis> {
                 manufacturer: tables.text(chassis.manufacturer()),
                 kind: tables.fact(
                     chassis.chassis_type(),
-                    "the standard's name for the code in bits 6:0",
+                    Saying::new(
+                        "standard-name-code-bits-6",
+                        "the standard's name for the code in bits 6:0",
+                    ),
                     name,
                 ),
                 version: tables.text(chassis.version()),
@@ -325,14 +352,18 @@ fn chassis(lease: &Lease, tables: &Tables) -> Parts<Chassis> {
                 asset_tag: tables.text(chassis.asset_tag()),
                 sku: tables.text(chassis.sku_number()),
                 height_rack_units: tables
-                    .fact(chassis.height_units(), "rack units", |units| {
-                        (units != 0).then_some(u64::from(units))
-                    })
+                    .fact(
+                        chassis.height_units(),
+                        Saying::new("rack-units", "rack units"),
+                        |units| (units != 0).then_some(u64::from(units)),
+                    )
                     .map(RackUnits),
-                has_lock: tables.fact(chassis.has_lock(), "bit 7", Some),
-                power_cords: tables.fact(chassis.power_cords(), "0 is unspecified", |cords| {
-                    (cords != 0).then_some(u64::from(cords))
-                }),
+                has_lock: tables.fact(chassis.has_lock(), sayings::BIT_7, Some),
+                power_cords: tables.fact(
+                    chassis.power_cords(),
+                    Saying::new("0-unspecified", "0 is unspecified"),
+                    |cords| (cords != 0).then_some(u64::from(cords)),
+                ),
                 bootup_state: tables.fact(chassis.bootup_state(), NAME, named),
                 power_supply_state: tables.fact(chassis.power_supply_state(), NAME, named),
                 thermal_state: tables.fact(chassis.thermal_state(), NAME, named),
@@ -344,7 +375,7 @@ fn chassis(lease: &Lease, tables: &Tables) -> Parts<Chassis> {
     let Some(gap) = known.gap() else { return known };
     let beyond = || gap.clone();
     let kind = File::read(lease, "/sys/class/dmi/id/chassis_type").fact(
-        "the standard's name for the code",
+        sayings::STANDARD_NAME_CODE,
         |text| {
             let code = u8::try_from(crate::formats::number::decimal(text)?).ok()?;
             name(tectum_smbios::types::ChassisType(code & 0x7F))
@@ -381,8 +412,10 @@ fn published_part<R: tectum_report::declare::Described>(
     }
     // What root would read of the tables may hold more of them.
     let hidden = missing.gap().filter(|gap| gap.why.hides_a_value()).cloned();
-    let rule =
-        "the kernel publishes the first one's strings; whether there are more only the tables say";
+    let rule = Saying::new(
+        "kernel-publishes-first-one-strings",
+        "the kernel publishes the first one's strings; whether there are more only the tables say",
+    );
     let evidence = crate::readers::file::listing_evidence("/sys/class/dmi/id", rule);
     Parts::known(vec![part], evidence).in_part(hidden)
 }
@@ -401,11 +434,14 @@ fn device_tree(lease: &Lease) -> Option<DeviceTree> {
     let file = |name: &str| File::read(lease, format!("{DEVICE_TREE}/{name}"));
     let tree = DeviceTree {
         model: file("model").text_fact(),
-        compatible: file("compatible").fact("strings, each ended by a zero byte", |text| {
-            let names: Vec<Term> =
-                text.split('\0').filter(|name| !name.is_empty()).map(Term::from).collect();
-            (!names.is_empty()).then_some(names)
-        }),
+        compatible: file("compatible").fact(
+            Saying::new("strings-each-ended-zero-byte", "strings, each ended by a zero byte"),
+            |text| {
+                let names: Vec<Term> =
+                    text.split('\0').filter(|name| !name.is_empty()).map(Term::from).collect();
+                (!names.is_empty()).then_some(names)
+            },
+        ),
         serial: file("serial-number").text_fact::<Serial>(),
     };
     // ACPI machines have the folder, empty.

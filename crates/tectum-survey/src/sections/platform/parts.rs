@@ -1,5 +1,6 @@
 //! Slots, devices on the board, connectors, the maker's strings.
 
+use crate::readers::sayings;
 use std::collections::HashMap;
 
 use tectum_smbios::{
@@ -18,19 +19,22 @@ use crate::readers::{
 use crate::{formats::number, readers::pci_function::FUNCTIONS, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{Bytes, FreeText, Term},
     model::{ExpansionSlot, OemString, OnboardDevice, OtherStructure, Port},
 };
 
-const ADDRESS: &str = "segment group, bus, and device and function from the bytes behind it";
+const ADDRESS: Saying = Saying::new(
+    "segment-bus-device-function",
+    "segment group, bus, and device and function from the bytes behind it",
+);
 
 /// The fact that a field gives which is there only for some parts of a kind.
 pub(super) fn optional<T, U: std::fmt::Display>(
     tables: &Tables,
     field: Option<tectum_smbios::Field<'_, T>>,
-    rule: &'static str,
-    absent: &'static str,
+    rule: Saying,
+    absent: Saying,
     meaning: impl FnOnce(T) -> Option<U>,
 ) -> Fact<U> {
     match field {
@@ -42,15 +46,22 @@ pub(super) fn optional<T, U: std::fmt::Display>(
 pub(super) fn slots(lease: &Lease, tables: &Tables) -> Parts<ExpansionSlot> {
     tables.parts(SystemSlot::TYPE, SystemSlot::from_structure, |slot: &SystemSlot<'_>| {
         let address = slot.pci_address();
-        let nothing =
-            || Fact::gap(tables.says(Why::NotApplicable, "the slot gives no PCI address"));
+        let nothing = || {
+            Fact::gap(tables.says(
+                Why::NotApplicable,
+                Saying::new("slot-gives-no-pci-address", "the slot gives no PCI address"),
+            ))
+        };
         let (holds, driver) = match &address {
             Some(at) => (
                 pci_name(lease, &at.value),
                 link_name(
                     lease,
                     &format!("{FUNCTIONS}/{}/driver", at.value),
-                    "the driver bound to the function at the slot's address",
+                    Saying::new(
+                        "driver-bound-function-slot-address",
+                        "the driver bound to the function at the slot's address",
+                    ),
                 ),
             ),
             None => (nothing(), nothing()),
@@ -66,7 +77,7 @@ pub(super) fn slots(lease: &Lease, tables: &Tables) -> Parts<ExpansionSlot> {
                 let second = tables.flags(slot.characteristics_2(), |bits| bits.set());
                 both(first, second)
             },
-            pci_address: optional(tables, address, ADDRESS, "gives no PCI address", |at| {
+            pci_address: optional(tables, address, ADDRESS, sayings::NO_PCI_ADDRESS, |at| {
                 Some(Term(at))
             }),
             device: holds,
@@ -91,10 +102,10 @@ fn both(first: Fact<Vec<Term>>, second: Fact<Vec<Term>>) -> Fact<Vec<Term>> {
 /// What the function at an address is, by the list of PCI ids.
 fn pci_name(lease: &Lease, address: &str) -> Fact<Term> {
     let id = |name: &str| {
-        File::read(lease, format!("{FUNCTIONS}/{address}/{name}"))
-            .fact("the name of the PCI ids in these files", |text| {
-                u16::try_from(number::hexadecimal(text)?).ok()
-            })
+        File::read(lease, format!("{FUNCTIONS}/{address}/{name}")).fact(
+            Saying::new("name-pci-ids-files", "the name of the PCI ids in these files"),
+            |text| u16::try_from(number::hexadecimal(text)?).ok(),
+        )
     };
     let (vendor, device) = (id("vendor"), id("device"));
     let ids = vendor.value().copied().zip(device.value().copied());
@@ -102,7 +113,10 @@ fn pci_name(lease: &Lease, address: &str) -> Fact<Term> {
     vendor
         .and_then(|_| {
             name.map(Term).ok_or_else(|| {
-                Gap::new(Why::NotProvided).hint("not in the list of PCI ids that Tectum carries")
+                Gap::new(Why::NotProvided).hint(Saying::new(
+                    "not-list-pci-ids-tectum",
+                    "not in the list of PCI ids that Tectum carries",
+                ))
             })
         })
         .with_evidence_of(&device)
@@ -115,12 +129,12 @@ pub(super) fn onboard_devices(tables: &Tables) -> Parts<OnboardDevice> {
     let extended = tables.all(OnboardDeviceExtended::from_structure).map(|device| OnboardDevice {
         designation: tables.text(device.reference_designation()),
         kind: tables.fact(device.device_type(), NAME, named),
-        enabled: tables.fact(device.is_enabled(), "bit 7", Some),
+        enabled: tables.fact(device.is_enabled(), sayings::BIT_7, Some),
         pci_address: optional(
             tables,
             device.pci_address(),
             ADDRESS,
-            "gives no PCI address",
+            sayings::NO_PCI_ADDRESS,
             |at| Some(Term(at)),
         ),
     });
@@ -143,21 +157,33 @@ pub(super) fn onboard_devices(tables: &Tables) -> Parts<OnboardDevice> {
                             Term(text.trim().to_owned()),
                             evidence(offset + 1, format!("string: {text}")),
                         ),
-                        None => Fact::gap(tables.says(Why::Blank, "names no string")),
+                        None => {
+                            Fact::gap(tables.says(
+                                Why::Blank,
+                                Saying::new("names-no-string", "names no string"),
+                            ))
+                        }
                     },
                     kind: Fact::known(
                         Term(device.kind.to_string()),
                         evidence(offset, format!("{raw:02x} ({})", device.kind)),
                     ),
                     enabled: Fact::known(device.enabled, evidence(offset, format!("{raw:02x}"))),
-                    pci_address: Fact::gap(
-                        tables.says(Why::NotProvided, "type 10 has no bus addresses"),
-                    ),
+                    pci_address: Fact::gap(tables.says(
+                        Why::NotProvided,
+                        Saying::new("type-10-no-bus-addresses", "type 10 has no bus addresses"),
+                    )),
                 });
             }
         }
     }
-    Parts::known(devices, tables.whole("structures of type 41, or of type 10 where there is none"))
+    Parts::known(
+        devices,
+        tables.whole(Saying::new(
+            "structures-type-41-type-10",
+            "structures of type 41, or of type 10 where there is none",
+        )),
+    )
 }
 
 pub(super) fn ports(tables: &Tables) -> Parts<Port> {
@@ -176,7 +202,7 @@ pub(super) fn oem_strings(tables: &Tables) -> Parts<OemString> {
     strings(
         tables,
         tables.all(OemStrings::from_structure).map(|it| it.structure()),
-        "the strings of the structures of type 11",
+        Saying::new("strings-structures-type-11", "the strings of the structures of type 11"),
     )
 }
 
@@ -184,7 +210,7 @@ pub(super) fn configuration_options(tables: &Tables) -> Parts<OemString> {
     strings(
         tables,
         tables.all(ConfigurationOptions::from_structure).map(|it| it.structure()),
-        "the strings of the structures of type 12",
+        Saying::new("strings-structures-type-12", "the strings of the structures of type 12"),
     )
 }
 
@@ -192,7 +218,7 @@ pub(super) fn configuration_options(tables: &Tables) -> Parts<OemString> {
 fn strings<'a>(
     tables: &Tables,
     structures: impl Iterator<Item = Structure<'a>>,
-    rule: &'static str,
+    rule: Saying,
 ) -> Parts<OemString> {
     if let Some(gap) = tables.gap() {
         return Parts::missing(gap);
@@ -204,11 +230,18 @@ fn strings<'a>(
         for number in 1..=u8::try_from(structure.strings().take(255).count()).unwrap_or(u8::MAX) {
             let text = structure.text(number).escaped().unwrap_or_default();
             let raw = format!("string {number}: {text}");
-            let evidence = tables.at(structure.handle(), place.clone(), &raw, "in their order");
+            let evidence = tables.at(
+                structure.handle(),
+                place.clone(),
+                &raw,
+                Saying::new("their-order", "in their order"),
+            );
             strings.push(OemString {
                 number: Fact::known(u64::from(number), evidence.clone()),
                 text: match text.trim() {
-                    "" => Fact::gap(tables.says(Why::Blank, "the string is blank")),
+                    "" => Fact::gap(
+                        tables.says(Why::Blank, Saying::new("string-blank", "the string is blank")),
+                    ),
                     text => Fact::known(FreeText(text.to_owned()), evidence),
                 },
             });
@@ -253,30 +286,54 @@ pub(super) fn other_structures(tables: &Tables) -> Parts<OtherStructure> {
             let number = structure.kind();
             let kind = |rule| at(0, 1, format!("{number:02x}"), rule);
             OtherStructure {
-                number: Fact::known(u64::from(number), kind("the structure type's number")),
+                number: Fact::known(
+                    u64::from(number),
+                    kind(Saying::new("structure-type-number", "the structure type's number")),
+                ),
                 name: match types::title(number) {
                     Some(title) => Fact::known(Term::from(title), kind(NAME)),
                     None => Fact::gap(tables.says(
                         Why::NotProvided,
                         match number {
-                            128.. => "types from 128 on are the maker's own",
-                            _ => "the standard does not define the type",
+                            128.. => Saying::new(
+                                "makers-own-type",
+                                "types from 128 on are the maker's own",
+                            ),
+                            _ => Saying::new(
+                                "type-not-defined",
+                                "the standard does not define the type",
+                            ),
                         },
                     )),
                 },
                 handle: Fact::known(
                     Term(handle.to_string()),
-                    at(2, 2, handle.to_string(), "the structure's handle"),
+                    at(
+                        2,
+                        2,
+                        handle.to_string(),
+                        Saying::new("structure-handle", "the structure's handle"),
+                    ),
                 ),
                 length_bytes: Fact::known(
                     Bytes(structure.formatted().len() as u64),
-                    at(1, 1, format!("{:02x}", structure.formatted().len()), "bytes"),
+                    at(1, 1, format!("{:02x}", structure.formatted().len()), sayings::BYTES),
                 ),
-                strings: strings(tables, std::iter::once(structure), "the structure's strings"),
+                strings: strings(
+                    tables,
+                    std::iter::once(structure),
+                    Saying::new("structure-strings", "the structure's strings"),
+                ),
             }
         })
         .collect();
-    Parts::known(items, tables.whole("the structures that are held nowhere else"))
+    Parts::known(
+        items,
+        tables.whole(Saying::new(
+            "structures-held-nowhere-else",
+            "the structures that are held nowhere else",
+        )),
+    )
 }
 
 /// What a structure that another refers to is called: its own label, or the name of its type.

@@ -1,5 +1,6 @@
 //! Power and heat as the firmware describes them.
 
+use crate::readers::sayings;
 use std::collections::HashMap;
 
 use tectum_smbios::{
@@ -17,7 +18,7 @@ use super::parts::label;
 use crate::readers::dmi::{NAME, Tables, named};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{
         Date, Decicelsius, Millivolts, MilliwattHours, Rpm, SignedMilliamperes, SignedMillivolts,
         Term, Watts,
@@ -28,7 +29,7 @@ use tectum_report::{
 };
 
 /// A measure whose unknown value is 8000h.
-fn measure(tables: &Tables, field: Option<Field<'_, u16>>, rule: &'static str) -> Fact<i64> {
+fn measure(tables: &Tables, field: Option<Field<'_, u16>>, rule: Saying) -> Fact<i64> {
     tables.fact(field, rule, |raw| (raw != 0x8000).then_some(i64::from(raw as i16)))
 }
 
@@ -45,21 +46,35 @@ pub(super) fn power_supplies(tables: &Tables) -> Parts<PowerSupply> {
                 serial: tables.text(supply.serial_number()),
                 asset_tag: tables.text(supply.asset_tag()),
                 revision: tables.text(supply.revision_level()),
-                kind: tables.fact(supply.supply_type(), "bits 13:10", named),
-                input_switching: tables.fact(supply.voltage_switching(), "bits 6:3", named),
+                kind: tables.fact(
+                    supply.supply_type(),
+                    Saying::new("bits-13-10", "bits 13:10"),
+                    named,
+                ),
+                input_switching: tables.fact(
+                    supply.voltage_switching(),
+                    Saying::new("bits-6-3", "bits 6:3"),
+                    named,
+                ),
                 max_watts: tables
-                    .fact(supply.max_power_capacity_watts(), "watts; 8000h is unknown", |watts| {
-                        (watts != 0x8000).then_some(u64::from(watts))
-                    })
+                    .fact(
+                        supply.max_power_capacity_watts(),
+                        Saying::new("watts-8000h-unknown", "watts; 8000h is unknown"),
+                        |watts| (watts != 0x8000).then_some(u64::from(watts)),
+                    )
                     .map(Watts),
-                present: tables.fact(supply.is_present(), "bit 1", Some),
+                present: tables.fact(supply.is_present(), Saying::new("bit-1", "bit 1"), Some),
                 plugged_in: tables.fact(
                     supply.is_unplugged(),
-                    "bit 2 says that it is unplugged",
+                    Saying::new("bit-2-unplugged", "bit 2 says that it is unplugged"),
                     |unplugged| Some(!unplugged),
                 ),
-                status: tables.fact(supply.status(), "bits 9:7", named),
-                hot_swappable: tables.fact(supply.is_hot_replaceable(), "bit 0", Some),
+                status: tables.fact(supply.status(), Saying::new("bits-9-7", "bits 9:7"), named),
+                hot_swappable: tables.fact(
+                    supply.is_hot_replaceable(),
+                    Saying::new("bit-0", "bit 0"),
+                    Some,
+                ),
             })
         },
     )
@@ -72,14 +87,18 @@ pub(super) fn batteries(tables: &Tables) -> Parts<Battery> {
         |battery: &PortableBattery<'_>| {
             // The smart battery's fields are filled where the others are left to them.
             let date = || {
-                tables.fact(battery.sbds_date(), "years from 1980, month, day", |(y, m, d)| {
-                    format!("{y:04}-{m:02}-{d:02}").parse::<Date>().ok()
-                })
+                tables.fact(
+                    battery.sbds_date(),
+                    Saying::new("years-1980-month-day", "years from 1980, month, day"),
+                    |(y, m, d)| format!("{y:04}-{m:02}-{d:02}").parse::<Date>().ok(),
+                )
             };
             let serial = || {
-                tables.fact(battery.sbds_serial_number(), "the smart battery's number", |number| {
-                    (number != 0).then(|| format!("{number:04X}").into())
-                })
+                tables.fact(
+                    battery.sbds_serial_number(),
+                    Saying::new("smart-battery-number", "the smart battery's number"),
+                    |number| (number != 0).then(|| format!("{number:04X}").into()),
+                )
             };
             let chemistry = tables.fact(battery.chemistry(), NAME, named);
             Some(Battery {
@@ -94,12 +113,19 @@ pub(super) fn batteries(tables: &Tables) -> Parts<Battery> {
                 chemistry: chemistry.or_known(|| tables.text(battery.sbds_chemistry())),
                 design_capacity_mwh: match battery.design_capacity_mwh() {
                     field @ Some(_) => tables
-                        .fact(field, "mWh, times the multiplier", |mwh| Some(u64::from(mwh)))
+                        .fact(
+                            field,
+                            Saying::new("mwh-times-multiplier", "mWh, times the multiplier"),
+                            |mwh| Some(u64::from(mwh)),
+                        )
                         .map(MilliwattHours),
-                    None => Fact::gap(tables.says(Why::Blank, "the capacity is 0: not known")),
+                    None => Fact::gap(tables.says(
+                        Why::Blank,
+                        Saying::new("capacity-0-not-known", "the capacity is 0: not known"),
+                    )),
                 },
                 design_voltage_mv: tables
-                    .fact(battery.design_voltage_mv(), "millivolts", |mv| {
+                    .fact(battery.design_voltage_mv(), sayings::MILLIVOLTS, |mv| {
                         (mv != 0).then_some(u64::from(mv))
                     })
                     .map(Millivolts),
@@ -111,12 +137,12 @@ pub(super) fn batteries(tables: &Tables) -> Parts<Battery> {
 pub(super) fn probes(tables: &Tables) -> Probes {
     /// Probes differ in the names and units of what they measure alone.
     macro_rules! list {
-        ($structure:ident, $part:ident, $minimum:ident, $maximum:ident, $nominal:ident, $quantity:ident, $unit:literal) => {
+        ($structure:ident, $part:ident, $minimum:ident, $maximum:ident, $nominal:ident, $quantity:ident, $unit:expr) => {
             tables.parts($structure::TYPE, $structure::from_structure, |probe: &$structure<'_>| {
                 Some($part {
                     description: tables.text(probe.description()),
-                    location: tables.fact(probe.location(), "bits 4:0", named),
-                    status: tables.fact(probe.status(), "bits 7:5", named),
+                    location: tables.fact(probe.location(), sayings::BITS_4_0, named),
+                    status: tables.fact(probe.status(), sayings::BITS_7_5, named),
                     $minimum: measure(tables, probe.minimum(), $unit).map($quantity),
                     $maximum: measure(tables, probe.maximum(), $unit).map($quantity),
                     $nominal: measure(tables, probe.nominal(), $unit).map($quantity),
@@ -132,7 +158,7 @@ pub(super) fn probes(tables: &Tables) -> Probes {
             max_mv,
             nominal_mv,
             SignedMillivolts,
-            "millivolts"
+            sayings::MILLIVOLTS
         ),
         temperature: list!(
             TemperatureStructure,
@@ -141,7 +167,7 @@ pub(super) fn probes(tables: &Tables) -> Probes {
             max_decicelsius,
             nominal_decicelsius,
             Decicelsius,
-            "tenths of a degree Celsius"
+            Saying::new("tenths-degree-celsius", "tenths of a degree Celsius")
         ),
         current: list!(
             CurrentStructure,
@@ -150,7 +176,7 @@ pub(super) fn probes(tables: &Tables) -> Probes {
             max_ma,
             nominal_ma,
             SignedMilliamperes,
-            "milliamperes"
+            sayings::MILLIAMPERES
         ),
     }
 }
@@ -165,21 +191,29 @@ pub(super) fn cooling_devices(
         |device: &CoolingStructure<'_>| {
             Some(CoolingDevice {
                 description: tables.text(device.description()),
-                kind: tables.fact(device.device_type(), "bits 4:0", named),
-                status: tables.fact(device.status(), "bits 7:5", named),
+                kind: tables.fact(device.device_type(), sayings::BITS_4_0, named),
+                status: tables.fact(device.status(), sayings::BITS_7_5, named),
                 nominal_rpm: tables
                     .fact(
                         device.nominal_speed_rpm(),
-                        "revolutions a minute; 8000h is unknown",
+                        Saying::new(
+                            "revolutions-minute-8000h-unknown",
+                            "revolutions a minute; 8000h is unknown",
+                        ),
                         |rpm| (rpm != 0x8000).then_some(u64::from(rpm)),
                     )
                     .map(Rpm),
-                unit_group: tables.fact(device.cooling_unit_group(), "0 is none", |group| {
-                    (group != 0).then_some(u64::from(group))
-                }),
+                unit_group: tables.fact(
+                    device.cooling_unit_group(),
+                    Saying::new("0-is-none", "0 is none"),
+                    |group| (group != 0).then_some(u64::from(group)),
+                ),
                 watched_by: tables.fact(
                     device.temperature_probe_handle(),
-                    "the label of the structure with this handle; FFFFh is none",
+                    Saying::new(
+                        "label-structure-handle-ffffh-none",
+                        "the label of the structure with this handle; FFFFh is none",
+                    ),
                     |handle| label(all, handle).map(Term),
                 ),
             })
@@ -189,5 +223,5 @@ pub(super) fn cooling_devices(
 
 /// A date in a form that says no day.
 fn not_a_date(text: &str) -> Gap {
-    Gap::new(Why::Invalid).raw(text).hint("no form of a date that is known")
+    Gap::new(Why::Invalid).raw(text).hint(sayings::NO_FORM_DATE_KNOWN)
 }

@@ -15,7 +15,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::Term,
     model::{RunsIn, Virtualization, VirtualizationSign},
 };
@@ -70,7 +70,10 @@ pub(super) fn virtualization(lease: &Lease, tables: &Tables) -> Virtualization {
         true => asked(lease),
         false => signs
             .iter()
-            .map(|sign| Evidence { rule: "follows from the signs".into(), ..sign.evidence.clone() })
+            .map(|sign| Evidence {
+                rule: Saying::new("follows-signs", "follows from the signs"),
+                ..sign.evidence.clone()
+            })
             .collect(),
     };
     let whole = || match signs.first() {
@@ -79,16 +82,18 @@ pub(super) fn virtualization(lease: &Lease, tables: &Tables) -> Virtualization {
     };
     let nameless = || {
         let why = if signs.is_empty() { Why::NotApplicable } else { Why::NotProvided };
-        Gap::new(why).tried(whole(), "names no technology, nor does any other sign")
+        Gap::new(why).tried(
+            whole(),
+            Saying::new(
+                "names-no-technology-nor-does",
+                "names no technology, nor does any other sign",
+            ),
+        )
     };
     // Some places where signs stand are for root's eyes.
     let acpi = File::read_head(lease, FACP, acpi::HEADER_LENGTH);
-    let hidden = acpi
-        .bytes()
-        .err()
-        .cloned()
-        .or_else(|| tables.gap())
-        .filter(|gap| gap.why.hides_a_value());
+    let hidden =
+        acpi.bytes().err().cloned().or_else(|| tables.gap()).filter(|gap| gap.why.hides_a_value());
     Virtualization {
         runs_in: Fact::known_from(runs_in, why).in_part(hidden.clone()),
         technologies: match technologies.is_empty() {
@@ -97,7 +102,13 @@ pub(super) fn virtualization(lease: &Lease, tables: &Tables) -> Virtualization {
         },
         signs: Parts::known(
             signs.iter().map(part).collect(),
-            Evidence::new(whole(), "every sign that was found, here and elsewhere"),
+            Evidence::new(
+                whole(),
+                Saying::new(
+                    "every-sign-was-found-here",
+                    "every sign that was found, here and elsewhere",
+                ),
+            ),
         )
         .in_part(hidden),
     }
@@ -109,10 +120,10 @@ fn part(sign: &Sign) -> VirtualizationSign {
         says: Fact::known(Term(sign.says.clone()), sign.evidence.clone()),
         technology: match sign.technology {
             Some(name) => Fact::known(Term::from(name), sign.evidence.clone()),
-            None => Fact::gap(
-                Gap::new(Why::NotApplicable)
-                    .tried(sign.evidence.source.clone(), "names no technology"),
-            ),
+            None => Fact::gap(Gap::new(Why::NotApplicable).tried(
+                sign.evidence.source.clone(),
+                Saying::new("names-no-technology", "names no technology"),
+            )),
         },
     }
 }
@@ -139,7 +150,11 @@ fn asked(lease: &Lease) -> Vec<Evidence> {
                 gap.tried.last().map_or("no answer".to_owned(), |last| last.answer.to_string())
             }
         };
-        Evidence::new(file.path().clone(), "a sign would stand here").raw(&answer)
+        Evidence::new(
+            file.path().clone(),
+            Saying::new("sign-would-stand-here", "a sign would stand here"),
+        )
+        .raw(&answer)
     });
     asked.collect()
 }
@@ -158,7 +173,7 @@ fn hypervisor_type(lease: &Lease) -> Option<Sign> {
     let file = File::read(lease, "/sys/hypervisor/type");
     let text = file.text().trim().to_owned();
     let technology = (text == "xen").then_some("Xen");
-    let evidence = file.evidence("the hypervisor's own word");
+    let evidence = file.evidence(Saying::new("hypervisor-own-word", "the hypervisor's own word"));
     (!text.is_empty()).then(|| machine("hypervisor's name in sysfs", text, technology, evidence))
 }
 
@@ -169,7 +184,10 @@ fn hypervisor_node(lease: &Lease) -> Option<Sign> {
     let known = [("linux,kvm", "KVM"), ("xen,xen", "Xen"), ("vmware", "VMware"), ("qemu", "QEMU")];
     let technology =
         known.iter().find(|(needle, _)| text.contains(needle)).map(|(_, technology)| *technology);
-    let evidence = file.evidence("the node that a hypervisor puts into the device tree");
+    let evidence = file.evidence(Saying::new(
+        "node-hypervisor-puts-into-device",
+        "the node that a hypervisor puts into the device tree",
+    ));
     (!text.is_empty()).then(|| machine("device tree's node", text, technology, evidence))
 }
 
@@ -188,8 +206,10 @@ fn clocks(lease: &Lease) -> Vec<Sign> {
     text.split_whitespace()
         .filter_map(|clock| {
             let (_, technology) = known.iter().find(|(name, _)| *name == clock)?;
-            let evidence =
-                file.evidence("the kernel registers the clock only under this hypervisor");
+            let evidence = file.evidence(Saying::new(
+                "kernel-registers-clock-only-under",
+                "the kernel registers the clock only under this hypervisor",
+            ));
             Some(machine("clock", clock.to_owned(), Some(technology), evidence))
         })
         .collect()
@@ -205,7 +225,10 @@ fn mainframe(lease: &Lease) -> Option<Sign> {
         .iter()
         .find(|(name, _)| entry.value.contains(name))
         .map(|(_, technology)| *technology);
-    let evidence = file.at_line(entry.line, "the control program beneath this system");
+    let evidence = file.at_line(
+        entry.line,
+        Saying::new("control-program-beneath-system", "the control program beneath this system"),
+    );
     Some(machine("control program", entry.value.to_owned(), technology, evidence))
 }
 
@@ -214,7 +237,10 @@ fn mainframe(lease: &Lease) -> Option<Sign> {
 fn configuration_device(lease: &Lease) -> Option<Sign> {
     let file = File::read(lease, "/sys/firmware/qemu_fw_cfg/rev");
     let text = file.text().trim().to_owned();
-    let evidence = file.evidence("the kernel found QEMU's device for configuring guests");
+    let evidence = file.evidence(Saying::new(
+        "kernel-found-qemu-device-configuring",
+        "the kernel found QEMU's device for configuring guests",
+    ));
     let says = format!("fw_cfg, revision {text}");
     (!text.is_empty()).then(|| machine("configuration device", says, Some("QEMU"), evidence))
 }
@@ -255,7 +281,10 @@ fn system_strings(lease: &Lease) -> Vec<Sign> {
         let named = NAMES.iter().find(|(name, start, _)| *name == file && value.starts_with(start));
         if let Some((_, _, technology)) = named {
             let evidence = Evidence {
-                rule: "a name that this technology writes into its firmware's tables".into(),
+                rule: Saying::new(
+                    "name-technology-writes-into-firmware",
+                    "a name that this technology writes into its firmware's tables",
+                ),
                 ..evidence.clone()
             };
             signs.push(machine("firmware's tables", value.0.clone(), Some(technology), evidence));
@@ -291,7 +320,10 @@ fn acpi_maker(lease: &Lease) -> Option<Sign> {
     };
     let evidence = Evidence::new(
         file.path().clone(),
-        "the OEM id that this technology writes into its ACPI tables",
+        Saying::new(
+            "oem-id-technology-writes-into",
+            "the OEM id that this technology writes into its ACPI tables",
+        ),
     )
     .place("offset 10, 6 bytes")
     .raw(&header.oem_id);
@@ -305,7 +337,10 @@ fn processor_flag(lease: &Lease) -> Option<Sign> {
     let blocks = colon::blocks(&text);
     let entry = colon::find_first(&blocks, "flags")?;
     entry.value.split_whitespace().find(|flag| *flag == "hypervisor")?;
-    let mut evidence = file.at_line(entry.line, "the flag is for hypervisors alone to set");
+    let mut evidence = file.at_line(
+        entry.line,
+        Saying::new("flag-hypervisors-alone-set", "the flag is for hypervisors alone to set"),
+    );
     evidence.raw = Some("flags: … hypervisor …".into());
     Some(machine("processor's flag", "hypervisor".to_owned(), None, evidence))
 }
@@ -314,7 +349,7 @@ fn processor_flag(lease: &Lease) -> Option<Sign> {
 fn virtual_machine_bit(tables: &Tables) -> Option<Sign> {
     let bios = tables.all(BiosInformation::from_structure).next()?;
     let field = bios.is_virtual_machine().filter(|field| field.value);
-    let fact = field.map(|field| tables.fact(Some(field), "bit 4", Some))?;
+    let fact = field.map(|field| tables.fact(Some(field), Saying::new("bit-4", "bit 4"), Some))?;
     let evidence = fact.evidence().first()?.clone();
     let says = "SMBIOS table describes a virtual machine".to_owned();
     Some(machine("firmware's characteristics", says, None, evidence))
@@ -329,13 +364,19 @@ fn container_files(lease: &Lease) -> Vec<Sign> {
     let file = File::read(lease, "/run/systemd/container");
     let text = file.text().trim().to_owned();
     if !text.is_empty() {
-        let evidence = file.evidence("the container manager's name, as process 1 kept it");
+        let evidence = file.evidence(Saying::new(
+            "container-manager-name-process-1",
+            "the container manager's name, as process 1 kept it",
+        ));
         found("container manager's file", text.clone(), container_technology(&text), evidence);
     }
     for (path, technology) in [("/.dockerenv", "Docker"), ("/run/.containerenv", "Podman")] {
         let file = File::read(lease, path);
         if file.bytes().is_ok() {
-            let evidence = file.evidence("the file that this manager puts into its containers");
+            let evidence = file.evidence(Saying::new(
+                "file-manager-puts-into-containers",
+                "the file that this manager puts into its containers",
+            ));
             found("container manager's file", path.to_owned(), Some(technology), evidence);
         }
     }
@@ -376,7 +417,10 @@ fn process_one(lease: &Lease) -> Vec<Sign> {
         Some((line, *technology))
     });
     if let Some((line, technology)) = group {
-        let evidence = groups.at_line(line, "a control group that this manager makes");
+        let evidence = groups.at_line(
+            line,
+            Saying::new("control-group-manager-makes", "a control group that this manager makes"),
+        );
         let says = line.raw.rsplit(':').next().unwrap_or_default().to_owned();
         let sign = "control group of process 1";
         signs.push(Sign { container: true, sign, says, technology: Some(technology), evidence });
@@ -392,7 +436,10 @@ fn process_one(lease: &Lease) -> Vec<Sign> {
         let root = mount.mount_point == "/" && mount.filesystem == "overlay";
         let stored = stores.iter().find(|(path, _)| root && mount.super_options.contains(path));
         if let Some((path, technology)) = stored {
-            let rule = "the root is an overlay of layers that this manager stores";
+            let rule = Saying::new(
+                "root-overlay-layers-manager-stores",
+                "the root is an overlay of layers that this manager stores",
+            );
             signs.push(Sign {
                 container: true,
                 sign: "root filesystem of process 1",
@@ -402,7 +449,10 @@ fn process_one(lease: &Lease) -> Vec<Sign> {
             });
         }
         if mount.filesystem == "fuse.lxcfs" {
-            let rule = "a filesystem that is mounted in containers of this kind";
+            let rule = Saying::new(
+                "filesystem-mounted-containers-kind",
+                "a filesystem that is mounted in containers of this kind",
+            );
             signs.push(Sign {
                 container: true,
                 sign: "filesystem mounted in process 1",

@@ -1,6 +1,7 @@
 //! What disks have done since boot (`Documentation/block/stat.rst`).
 
 use super::{ROOT, SECTOR};
+use crate::readers::sayings;
 use crate::{
     formats::number,
     readers::{
@@ -11,7 +12,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{Bytes, Millicelsius, Milliseconds},
     model::{Disk, DiskReadings, Storage},
 };
@@ -21,30 +22,45 @@ pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<DiskReadings> 
         return Parts::missing(gap.clone());
     }
     let parts = storage.disks.iter().filter_map(|disk| activity(lease, disk));
-    Parts::known(parts.collect(), listing_evidence(ROOT, "every disk"))
+    Parts::known(parts.collect(), listing_evidence(ROOT, Saying::new("every-disk", "every disk")))
 }
 
 fn activity(lease: &Lease, disk: &Disk) -> Option<DiskReadings> {
     let name = disk.name.value()?.replace('/', "!");
     let file = |attribute: &str| File::read(lease, format!("{ROOT}/{name}/{attribute}"));
     let stat = file("stat");
-    let field = |index: usize, rule: &'static str| {
+    let field = |index: usize, rule: Saying| {
         stat.fact(rule, |text| number::decimal(text.split_whitespace().nth(index)?))
     };
-    let bytes = |index: usize, rule: &'static str| {
+    let bytes = |index: usize, rule: Saying| {
         field(index, rule)
             .and_then(|sectors| sectors.checked_mul(SECTOR).ok_or_else(|| Gap::new(Why::Invalid)))
     };
     Some(DiskReadings {
         name: disk.name.clone(),
         state: file("device/state").text_fact(),
-        reads: field(0, "the first number"),
-        read_bytes: bytes(2, "the third number, sectors of 512 bytes").map(Bytes),
-        writes: field(4, "the fifth number"),
-        written_bytes: bytes(6, "the seventh number, sectors of 512 bytes").map(Bytes),
-        in_flight: field(8, "the ninth number"),
-        io_time_ms: field(9, "the tenth number, milliseconds").map(Milliseconds),
-        errors: file("device/ioerr_cnt").fact("hexadecimal", number::hexadecimal),
+        reads: field(0, Saying::new("first-number", "the first number")),
+        read_bytes: bytes(
+            2,
+            Saying::new("third-number-sectors-512-bytes", "the third number, sectors of 512 bytes"),
+        )
+        .map(Bytes),
+        writes: field(4, Saying::new("fifth-number", "the fifth number")),
+        written_bytes: bytes(
+            6,
+            Saying::new(
+                "seventh-number-sectors-512-bytes",
+                "the seventh number, sectors of 512 bytes",
+            ),
+        )
+        .map(Bytes),
+        in_flight: field(8, Saying::new("ninth-number", "the ninth number")),
+        io_time_ms: field(
+            9,
+            Saying::new("tenth-number-milliseconds", "the tenth number, milliseconds"),
+        )
+        .map(Milliseconds),
+        errors: file("device/ioerr_cnt").fact(sayings::HEXADECIMAL, number::hexadecimal),
         temperature_millicelsius: temperature(lease, &format!("{ROOT}/{name}/device"))
             .map(Millicelsius),
     })
@@ -60,9 +76,10 @@ fn temperature(lease: &Lease, folder: &str) -> Fact<i64> {
     };
     match monitor(folder).or_else(|| monitor(&format!("{folder}/hwmon"))) {
         Some(monitor) => File::read(lease, format!("{monitor}/temp1_input"))
-            .fact("thousandths of a degree Celsius", number::signed),
-        None => Fact::gap(
-            Gap::new(Why::NotProvided).tried(folder.into(), "has no hardware monitor beneath it"),
-        ),
+            .fact(sayings::THOUSANDTHS_DEGREE_CELSIUS, number::signed),
+        None => Fact::gap(Gap::new(Why::NotProvided).tried(
+            folder.into(),
+            Saying::new("no-hardware-monitor-beneath", "has no hardware monitor beneath it"),
+        )),
     }
 }

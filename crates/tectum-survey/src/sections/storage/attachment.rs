@@ -1,6 +1,7 @@
 //! How a drive hangs on its controller: its SCSI address, SAS link, bay and enclosure, and what is
 //! made of it (`Documentation/ABI/testing/sysfs-class-enclosure`, `sysfs-block`).
 
+use crate::readers::sayings;
 use std::{
     collections::{BTreeSet, HashMap},
     sync::Arc,
@@ -20,7 +21,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{DeviceName, Term, WorldWideName},
     model::{BootArea, DiskKind},
 };
@@ -36,10 +37,13 @@ pub(super) fn scsi_address(device: &BlockDevice<'_>) -> Fact<Term> {
     match device.path.last(is_scsi_address) {
         Some(address) => device.path.fact(
             &device.folder,
-            "the SCSI device on the way to it",
+            Saying::new("scsi-device-way", "the SCSI device on the way to it"),
             Some(address.to_owned()),
         ),
-        None => Fact::not_applicable("no SCSI device is on the way to it"),
+        None => Fact::not_applicable(Saying::new(
+            "no-scsi-device-way",
+            "no SCSI device is on the way to it",
+        )),
     }
 }
 
@@ -59,7 +63,10 @@ pub(super) fn bay(device: &BlockDevice<'_>, kind: DiskKind, slots: &Slots) -> Fa
             Term::from(link.split_once(':').map_or("", |(_, bay)| bay).trim()),
             listing_evidence(
                 &format!("{}/device", device.folder),
-                "behind the colon in the name of the link to the enclosure",
+                Saying::new(
+                    "behind-colon-name-link-enclosure",
+                    "behind the colon in the name of the link to the enclosure",
+                ),
             )
             .raw(&link),
         ),
@@ -67,12 +74,10 @@ pub(super) fn bay(device: &BlockDevice<'_>, kind: DiskKind, slots: &Slots) -> Fa
             File::read(device.lease, format!("/sys/class/sas_device/{end}/bay_identifier"))
                 .text_fact()
         }
-        (None, None) => {
-            Fact::gap(Gap::new(Why::NotProvided).tried(
-                device.folder.as_str().into(),
-                "no enclosure that the kernel knows holds it",
-            ))
-        }
+        (None, None) => Fact::gap(
+            Gap::new(Why::NotProvided)
+                .tried(device.folder.as_str().into(), sayings::NO_ENCLOSURE_KERNEL_KNOWS_HOLDS),
+        ),
     }
 }
 
@@ -93,7 +98,7 @@ pub(super) fn enclosure(device: &BlockDevice<'_>) -> Fact<WorldWideName> {
         }
         None => match enclosure_link(device) {
             Some(link) => device.file(&format!("device/{link}/../id")).text_fact(),
-            None => Fact::not_applicable("no enclosure that the kernel knows holds it"),
+            None => Fact::not_applicable(sayings::NO_ENCLOSURE_KERNEL_KNOWS_HOLDS),
         },
     }
 }
@@ -111,7 +116,10 @@ impl Slots {
             names
                 .map(|name| {
                     let file = File::read(lease, format!("{}/{name}/address", Self::ROOT));
-                    let rule = "the slot's folder, where its address is the controller's";
+                    let rule = Saying::new(
+                        "slot-folder-address-controller",
+                        "the slot's folder, where its address is the controller's",
+                    );
                     (file.text().trim().to_owned(), file.fact(rule, |_| Some(Term::from(name))))
                 })
                 .collect()
@@ -121,7 +129,7 @@ impl Slots {
     /// The slot of a drive's controller.
     fn of(&self, device: &BlockDevice<'_>) -> Fact<Term> {
         let Some(address) = device.path.pci_address() else {
-            return Fact::not_applicable("its controller is no PCI function");
+            return Fact::not_applicable(sayings::CONTROLLER_NO_PCI_FUNCTION);
         };
         let slots = match &self.0 {
             Ok(slots) => slots,
@@ -129,10 +137,10 @@ impl Slots {
         };
         let slot = address.rsplit_once('.').and_then(|(slot, _function)| slots.get(slot));
         slot.cloned().unwrap_or_else(|| {
-            Fact::gap(
-                Gap::new(Why::NotProvided)
-                    .tried(Self::ROOT.into(), "no slot has the controller's address"),
-            )
+            Fact::gap(Gap::new(Why::NotProvided).tried(
+                Self::ROOT.into(),
+                Saying::new("no-slot-controller-address", "no slot has the controller's address"),
+            ))
         })
     }
 }
@@ -147,7 +155,7 @@ pub(super) fn holders(lease: &Lease, folder: &str) -> Fact<Vec<Term>> {
                 names.iter().filter_map(|name| name.to_str()).map(str::to_owned).collect();
             let raw = names.iter().cloned().collect::<Vec<_>>().join(" ");
             let names = names.iter().map(|name| Term(name.replace('!', "/"))).collect();
-            Fact::known(names, listing_evidence(&holders, "the names in the folder").raw(&raw))
+            Fact::known(names, listing_evidence(&holders, sayings::NAMES_FOLDER).raw(&raw))
         }
     }
 }
@@ -161,19 +169,24 @@ pub(super) fn designator(device: &BlockDevice<'_>) -> Fact<WorldWideName> {
     };
     match found {
         Some(id) => {
-            let rule = "the surest designator of the logical unit (SPC-6 clause 7.7.6)";
+            let rule = Saying::new(
+                "surest-designator-logical-unit-spc",
+                "the surest designator of the logical unit (SPC-6 clause 7.7.6)",
+            );
             let evidence = Evidence::new(Arc::clone(page.path()), rule).raw(&id);
             Fact::known(WorldWideName(id), evidence)
         }
-        None => Fact::gap(
-            Gap::new(Why::NotProvided)
-                .tried(Arc::clone(page.path()), "has no designator of the logical unit"),
-        ),
+        None => Fact::gap(Gap::new(Why::NotProvided).tried(
+            Arc::clone(page.path()),
+            Saying::new("no-designator-logical-unit", "has no designator of the logical unit"),
+        )),
     }
 }
 
 pub(super) fn optimal_transfer(device: &BlockDevice<'_>, sector: Option<u64>) -> Fact<u64> {
-    let queue = device.file("queue/optimal_io_size").fact("bytes; 0 says nothing", number::decimal);
+    let queue = device
+        .file("queue/optimal_io_size")
+        .fact(Saying::new("bytes-0-nothing", "bytes; 0 says nothing"), number::decimal);
     let queue = queue.and_then(|bytes| match bytes {
         0 => Err(Gap::new(Why::Blank)),
         bytes => Ok(bytes),
@@ -186,13 +199,16 @@ pub(super) fn optimal_transfer(device: &BlockDevice<'_>, sector: Option<u64>) ->
         };
         match said.zip(sector).and_then(|(blocks, sector)| blocks.checked_mul(sector)) {
             Some(bytes) => {
-                let rule = "blocks of the block limits page (SBC-5 clause 6.6.4) by their size";
+                let rule = Saying::new(
+                    "blocks-block-limits-page-sbc",
+                    "blocks of the block limits page (SBC-5 clause 6.6.4) by their size",
+                );
                 let evidence = Evidence::new(Arc::clone(page.path()), rule);
                 Fact::known(bytes, evidence.raw(&format!("{said:?}")))
             }
-            None => {
-                Fact::gap(Gap::new(Why::Blank).tried(Arc::clone(page.path()), "does not say it"))
-            }
+            None => Fact::gap(
+                Gap::new(Why::Blank).tried(Arc::clone(page.path()), sayings::DOES_NOT_SAY_IT),
+            ),
         }
     })
 }
@@ -207,16 +223,25 @@ pub(super) fn provisioning(device: &BlockDevice<'_>) -> Fact<Term> {
         Some(Provisioning::Thin) => "thin",
         Some(Provisioning::Resource) => "resource",
         Some(Provisioning::Unsaid) => {
-            return Fact::gap(Gap::new(Why::Blank).tried(Arc::clone(page.path()), "says neither"));
-        }
-        None => {
             return Fact::gap(
-                Gap::new(Why::Invalid)
-                    .tried(Arc::clone(page.path()), "is no logical block provisioning page"),
+                Gap::new(Why::Blank)
+                    .tried(Arc::clone(page.path()), Saying::new("neither", "says neither")),
             );
         }
+        None => {
+            return Fact::gap(Gap::new(Why::Invalid).tried(
+                Arc::clone(page.path()),
+                Saying::new(
+                    "no-logical-block-provisioning-page",
+                    "is no logical block provisioning page",
+                ),
+            ));
+        }
     };
-    let rule = "the provisioning type of the page (SBC-5 clause 6.6.7)";
+    let rule = Saying::new(
+        "provisioning-type-page-sbc-5",
+        "the provisioning type of the page (SBC-5 clause 6.6.7)",
+    );
     Fact::known(Term::from(word), Evidence::new(Arc::clone(page.path()), rule).raw(word))
 }
 
@@ -231,8 +256,10 @@ pub(super) fn is_boot_area(name: &str) -> bool {
 
 pub(super) fn boot_areas(device: &BlockDevice<'_>, kind: DiskKind) -> Parts<BootArea> {
     if kind != DiskKind::Mmc {
-        let gap = Gap::new(Why::NotApplicable)
-            .tried(device.folder.as_str().into(), "only MMC cards have areas");
+        let gap = Gap::new(Why::NotApplicable).tried(
+            device.folder.as_str().into(),
+            Saying::new("only-mmc-cards-areas", "only MMC cards have areas"),
+        );
         return Parts::missing(gap);
     }
     let names = match list(device.lease, super::ROOT) {
@@ -253,13 +280,16 @@ pub(super) fn boot_areas(device: &BlockDevice<'_>, kind: DiskKind) -> Parts<Boot
         Some(BootArea {
             name: Fact::known(
                 DeviceName::from(name),
-                listing_evidence(super::ROOT, "behind the card's name").raw(area),
+                listing_evidence(super::ROOT, sayings::BEHIND_CARD_NAME).raw(area),
             ),
             size_bytes: super::sectors(&file("size")),
-            read_only: file("ro").fact("1 is yes", number::flag),
+            read_only: file("ro").fact(sayings::ONE_IS_YES, number::flag),
         })
     });
-    Parts::known(parts.collect(), listing_evidence(super::ROOT, "areas named for the card"))
+    Parts::known(
+        parts.collect(),
+        listing_evidence(super::ROOT, Saying::new("areas-named-card", "areas named for the card")),
+    )
 }
 
 #[cfg(test)]

@@ -1,8 +1,9 @@
 //! The link that a drive hangs on: SATA, serial-attached SCSI, or the PCI Express link of an NVMe
 //! controller (`Documentation/ABI/testing/sysfs-ata`, `sysfs-class-sas_phy`, `sysfs-bus-pci`).
 
+use crate::readers::sayings;
 use tectum_report::{
-    fact::{Fact, Gap, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{Lanes, MegabitsPerSecond, Megatransfers},
     model::DiskKind,
 };
@@ -28,7 +29,10 @@ pub(super) struct DriveLink {
 pub(super) fn read(device: &BlockDevice<'_>, kind: DiskKind, which: Which) -> DriveLink {
     match kind {
         DiskKind::Nvme => {
-            let rate = Fact::not_applicable("it is on no SATA or SAS link");
+            let rate = Fact::not_applicable(Saying::new(
+                "no-sata-sas-link",
+                "it is on no SATA or SAS link",
+            ));
             match device.path.pci_address() {
                 Some(address) => {
                     let link = link::read(device.lease, address, which);
@@ -36,23 +40,26 @@ pub(super) fn read(device: &BlockDevice<'_>, kind: DiskKind, which: Which) -> Dr
                 }
                 None => DriveLink {
                     rate,
-                    speed: Fact::not_applicable("its controller is no PCI function"),
-                    lanes: Fact::not_applicable("its controller is no PCI function"),
+                    speed: Fact::not_applicable(sayings::CONTROLLER_NO_PCI_FUNCTION),
+                    lanes: Fact::not_applicable(sayings::CONTROLLER_NO_PCI_FUNCTION),
                 },
             }
         }
-        DiskKind::Ata => {
-            serial(sata(device, which), || Fact::not_applicable("a SATA link has one lane"))
-        }
+        DiskKind::Ata => serial(sata(device, which), || {
+            Fact::not_applicable(Saying::new("sata-link-one-lane", "a SATA link has one lane"))
+        }),
         DiskKind::Scsi => {
             let (rate, phys) = sas(device, which);
             serial(rate, || phys)
         }
         _ => {
-            let none = "only NVMe, SATA and SAS drives have such a link";
+            let none = Saying::new(
+                "only-nvme-sata-sas-drives",
+                "only NVMe, SATA and SAS drives have such a link",
+            );
             DriveLink {
-                rate: Fact::not_applicable(none),
-                speed: Fact::not_applicable(none),
+                rate: Fact::not_applicable(none.clone()),
+                speed: Fact::not_applicable(none.clone()),
                 lanes: Fact::not_applicable(none),
             }
         }
@@ -60,13 +67,22 @@ pub(super) fn read(device: &BlockDevice<'_>, kind: DiskKind, which: Which) -> Dr
 }
 
 fn serial(rate: Fact<MegabitsPerSecond>, lanes: impl FnOnce() -> Fact<Lanes>) -> DriveLink {
-    DriveLink { rate, speed: Fact::not_applicable("it is on no PCI Express link"), lanes: lanes() }
+    DriveLink {
+        rate,
+        speed: Fact::not_applicable(Saying::new(
+            "no-pci-express-link",
+            "it is on no PCI Express link",
+        )),
+        lanes: lanes(),
+    }
 }
 
 fn sata(device: &BlockDevice<'_>, which: Which) -> Fact<MegabitsPerSecond> {
     let number =
         device.path.last(|part| is_numbered(part, "ata")).and_then(|part| part.strip_prefix("ata"));
-    let Some(number) = number else { return Fact::not_applicable("it has no ATA link") };
+    let Some(number) = number else {
+        return Fact::not_applicable(Saying::new("no-ata-link", "it has no ATA link"));
+    };
     let which = if which == Which::Current { "sata_spd" } else { "hw_sata_spd_limit" };
     rate(&File::read(device.lease, format!("/sys/class/ata_link/link{number}/{which}")))
 }
@@ -76,9 +92,13 @@ fn rate(file: &File) -> Fact<MegabitsPerSecond> {
     let text = file.text();
     if text.trim_start().starts_with('<') {
         let gap = Gap::new(Why::Blank).raw(text.trim());
-        return Fact::gap(gap.tried(file.path().clone(), "says that it does not know"));
+        return Fact::gap(gap.tried(
+            file.path().clone(),
+            Saying::new("does-not-know", "says that it does not know"),
+        ));
     }
-    file.fact("gigabits a second, by a thousand", gigabits).map(MegabitsPerSecond)
+    file.fact(Saying::new("gigabits-second-thousand", "gigabits a second, by a thousand"), gigabits)
+        .map(MegabitsPerSecond)
 }
 
 /// The rate of a phy of a serial-attached drive's port, and how many there are.
@@ -87,8 +107,9 @@ fn sas(device: &BlockDevice<'_>, which: Which) -> (Fact<MegabitsPerSecond>, Fact
     let port = device.path.down_to(|part| part.starts_with("port-"));
     let end = device.path.last(|part| part.starts_with("end_device-"));
     let (Some(port), Some(_)) = (port, end) else {
-        let none = "it is on no serial-attached SCSI link";
-        return (Fact::not_applicable(none), Fact::not_applicable(none));
+        let none =
+            Saying::new("no-serial-attached-scsi-link", "it is on no serial-attached SCSI link");
+        return (Fact::not_applicable(none.clone()), Fact::not_applicable(none));
     };
     let names = match list(device.lease, &port) {
         Ok(names) => names,
@@ -98,12 +119,15 @@ fn sas(device: &BlockDevice<'_>, which: Which) -> (Fact<MegabitsPerSecond>, Fact
         names.iter().filter_map(|name| name.to_str()).filter(|n| n.starts_with("phy-")).collect();
     phys.sort_unstable();
     let Some(first) = phys.first() else {
-        return both(Gap::new(Why::NotProvided).tried(port.into(), "has no phy"));
+        return both(
+            Gap::new(Why::NotProvided).tried(port.into(), Saying::new("no-phy", "has no phy")),
+        );
     };
     let which = if which == Which::Current { "negotiated" } else { "maximum" };
     let lanes = Fact::known(
         Lanes(phys.len() as u64),
-        listing_evidence(&port, "the port's phys, counted").raw(&phys.join(" ")),
+        listing_evidence(&port, Saying::new("port-phys-counted", "the port's phys, counted"))
+            .raw(&phys.join(" ")),
     );
     (rate(&File::read(device.lease, format!("/sys/class/sas_phy/{first}/{which}_linkrate"))), lanes)
 }

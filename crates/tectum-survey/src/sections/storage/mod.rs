@@ -8,6 +8,7 @@ mod queue;
 mod total;
 mod volume;
 
+use crate::readers::sayings;
 use std::sync::Arc;
 
 use super::{Found, Section};
@@ -23,7 +24,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{Bytes, Date, DeviceName, Label, PathName, Rpm, Serial, Term, Uuid, WorldWideName},
     model::{Disk, DiskBus, DiskKind, OpticalDrive, Partition, Storage, StorageReadings},
 };
@@ -106,17 +107,26 @@ fn storage(lease: &Lease) -> Storage {
             Role::NoDrive => volumes.extend(volume::volume(&device, &mounts, &origins)),
         }
     }
-    let rule = "block devices that stand for a drive";
+    let rule = Saying::new("block-devices-stand-drive", "block devices that stand for a drive");
     total::find_paths(&mut disks);
     let (count, total_bytes) = total::of(&disks);
     Storage {
         drives: count,
         total_bytes: total_bytes.map(Bytes),
         disks: Parts::known(disks, listing_evidence(ROOT, rule)),
-        optical_drives: Parts::known(drives, listing_evidence(ROOT, "SCSI devices of type 5")),
+        optical_drives: Parts::known(
+            drives,
+            listing_evidence(ROOT, Saying::new("scsi-devices-type-5", "SCSI devices of type 5")),
+        ),
         volumes: Parts::known(
             volumes,
-            listing_evidence(ROOT, "block devices made of others, of files or of memory"),
+            listing_evidence(
+                ROOT,
+                Saying::new(
+                    "block-devices-made-others-files",
+                    "block devices made of others, of files or of memory",
+                ),
+            ),
         ),
         nvme_controllers: nvme::controllers(lease),
     }
@@ -198,30 +208,42 @@ fn disk(
     let drive = Drive::read(device, kind);
     let content = Content::read(&record, mounts, &number, &device.name);
     let partitions = partitions(device, mounts);
-    let sector = device.file("queue/logical_block_size").fact("bytes", number::decimal);
+    let sector = device.file("queue/logical_block_size").fact(sayings::BYTES, number::decimal);
     let is_mmc = kind == DiskKind::Mmc;
     let of_card = |file: &str| match is_mmc {
         true => device.file(file).text_fact(),
-        false => Fact::not_applicable("only MMC and SD cards say it"),
+        false => Fact::not_applicable(sayings::ONLY_MMC_SD_CARDS),
     };
     let now = link::read(device, kind, Which::Current);
     let best = link::read(device, kind, Which::Max);
     Disk {
         name: device.kernel_name().map(|text| DeviceName(text.0)),
-        kind: Fact::known(kind, device.on_the_way("the kinds of device on the way to it")),
-        bus: Fact::known(bus(&device.path), device.on_the_way("the last bus on the way to it")),
+        kind: Fact::known(
+            kind,
+            device.on_the_way(Saying::new(
+                "kinds-device-way",
+                "the kinds of device on the way to it",
+            )),
+        ),
+        bus: Fact::known(
+            bus(&device.path),
+            device.on_the_way(Saying::new("last-bus-way", "the last bus on the way to it")),
+        ),
         address: device.path.fact(
             link,
-            "the controller on the way to it, and the port, target or namespace",
+            Saying::new(
+                "controller-way-port-target-namespace",
+                "the controller on the way to it, and the port, target or namespace",
+            ),
             address(device, kind),
         ),
         controller: match device.path.pci_address() {
             Some(address) => device.path.fact(
                 link,
-                "the last PCI function on the way to it",
+                Saying::new("last-pci-function-way", "the last PCI function on the way to it"),
                 Some(address.to_owned()),
             ),
-            None => Fact::not_applicable("its controller is no PCI function"),
+            None => Fact::not_applicable(sayings::CONTROLLER_NO_PCI_FUNCTION),
         },
         scsi_address: attachment::scsi_address(device),
         bay: attachment::bay(device, kind, slots),
@@ -232,7 +254,10 @@ fn disk(
         model: drive.model,
         serial: drive.serial,
         wwn: drive.wwn,
-        multipath_of: Fact::not_applicable("no other disk has its World Wide Name"),
+        multipath_of: Fact::not_applicable(Saying::new(
+            "no-other-disk-world-wide",
+            "no other disk has its World Wide Name",
+        )),
         firmware_revision: drive.firmware_revision,
         size_bytes: sectors(&device.file("size")),
         optimal_transfer_bytes: attachment::optimal_transfer(device, sector.value().copied())
@@ -241,9 +266,9 @@ fn disk(
         logical_sector_bytes: sector.map(Bytes),
         physical_sector_bytes: device
             .file("queue/physical_block_size")
-            .fact("bytes", number::decimal)
+            .fact(sayings::BYTES, number::decimal)
             .map(Bytes),
-        rotational: device.file("queue/rotational").fact("1 is yes", number::flag),
+        rotational: device.file("queue/rotational").fact(sayings::ONE_IS_YES, number::flag),
         rotation_rpm: queue::characteristic(device, |page| page.rotation_rpm).map(Rpm),
         form_factor: queue::characteristic(device, |page| page.form_factor.map(Term::from)),
         link_speed_mbps: now.rate,
@@ -252,28 +277,36 @@ fn disk(
         max_link_speed_mbps: best.rate,
         max_link_speed_mts: best.speed,
         max_link_lanes: best.lanes,
-        removable: device.file("removable").fact("1 is yes", number::flag),
-        read_only: device.file("ro").fact("1 is yes", number::flag),
+        removable: device.file("removable").fact(sayings::ONE_IS_YES, number::flag),
+        read_only: device.file("ro").fact(sayings::ONE_IS_YES, number::flag),
         write_cache: device.file("queue/write_cache").text_fact(),
         discard: device
             .file("queue/discard_granularity")
-            .fact("bytes; 0 says that it cannot", |text| Some(number::decimal(text)? > 0)),
+            .fact(Saying::new("bytes-0-cannot", "bytes; 0 says that it cannot"), |text| {
+                Some(number::decimal(text)? > 0)
+            }),
         zone_model: device
             .file("queue/zoned")
-            .fact("the kernel's word", |text| Some(Term::from(text))),
-        scheduler: device.file("queue/scheduler").fact("the one in brackets", queue::chosen),
+            .fact(sayings::KERNEL_WORD, |text| Some(Term::from(text))),
+        scheduler: device.file("queue/scheduler").fact(sayings::ONE_BRACKETS, queue::chosen),
         queue_depth: queue::depth(device, kind),
         transport: match kind {
             DiskKind::Nvme => device.file("device/transport").text_fact(),
-            _ => Fact::not_applicable("only NVMe controllers have several"),
+            _ => Fact::not_applicable(Saying::new(
+                "only-nvme-controllers-several",
+                "only NVMe controllers have several",
+            )),
         },
         numa_node: queue::numa_node(device),
         holders: attachment::holders(device.lease, &device.folder)
             .map(|all| all.into_iter().map(|text| DeviceName(text.0)).collect()),
         boot_areas: attachment::boot_areas(device, kind),
         partition_table: record.text("ID_PART_TABLE_TYPE"),
-        partition_table_uuid: record
-            .property("ID_PART_TABLE_UUID", "as udev recorded it", |id| Some(Uuid::from(id))),
+        partition_table_uuid: record.property(
+            "ID_PART_TABLE_UUID",
+            sayings::AS_UDEV_RECORDED,
+            |id| Some(Uuid::from(id)),
+        ),
         unpartitioned_bytes: queue::unpartitioned(&sectors(&device.file("size")), &partitions)
             .map(Bytes),
         free_spaces: queue::free_spaces(
@@ -294,18 +327,22 @@ fn disk(
 /// When an MMC or SD card was made (`Documentation/ABI/testing/sysfs-bus-mmc`: month and year).
 fn made(device: &BlockDevice<'_>, kind: DiskKind) -> Fact<Date> {
     if kind != DiskKind::Mmc {
-        return Fact::not_applicable("only MMC and SD cards say it");
+        return Fact::not_applicable(sayings::ONLY_MMC_SD_CARDS);
     }
-    device.file("device/date").fact("month and year", |text| {
+    device.file("device/date").fact(Saying::new("month-year", "month and year"), |text| {
         let (month, year) = text.split_once('/')?;
         format!("{year}-{month}").parse().ok()
     })
 }
 
 fn sectors(file: &File) -> Fact<Bytes> {
-    file.fact("sectors of 512 bytes, whatever the disk's own are", |text| {
-        number::decimal(text)?.checked_mul(SECTOR).map(Bytes)
-    })
+    file.fact(
+        Saying::new(
+            "sectors-512-bytes-whatever-disk",
+            "sectors of 512 bytes, whatever the disk's own are",
+        ),
+        |text| number::decimal(text)?.checked_mul(SECTOR).map(Bytes),
+    )
 }
 
 /// What a drive says of itself.
@@ -320,7 +357,9 @@ struct Drive {
 impl Drive {
     fn read(device: &BlockDevice<'_>, kind: DiskKind) -> Self {
         let wwid = |path: &str| device.file(path).text_fact::<WorldWideName>();
-        let none = |what: &str| format!("{kind} devices give no {what}");
+        let none = |what: &str| {
+            Saying::new("devices-give-none", "{}").with(format!("{kind} devices give no {what}"))
+        };
         match kind {
             DiskKind::Nvme => Self {
                 vendor: Fact::not_applicable(none("vendor apart from the model")),
@@ -347,7 +386,10 @@ impl Drive {
                 let page = device.file("device/vpd_pg89");
                 let ata = |pick: fn(vpd::AtaInformation) -> String| ata_text(&page, pick);
                 Self {
-                    vendor: Fact::not_applicable("ATA drives give no vendor apart from the model"),
+                    vendor: Fact::not_applicable(Saying::new(
+                        "ata-drives-give-no-vendor",
+                        "ATA drives give no vendor apart from the model",
+                    )),
                     model: ata(|drive| drive.model)
                         .or_known(|| device.file("device/model").text_fact()),
                     serial: ata(|drive| drive.serial)
@@ -383,16 +425,19 @@ fn ata_text(page: &File, pick: fn(vpd::AtaInformation) -> String) -> Fact<Term> 
         Ok(bytes) => match vpd::ata_information(bytes).map(pick) {
             Some(text) => match crate::readers::file::meaningful(&text) {
                 Ok(meant) => {
-                    let rule =
-                        "a text of the drive's identify data (two characters a word, swapped)";
+                    let rule = Saying::new(
+                        "text-drive-identify-data-two",
+                        "a text of the drive's identify data (two characters a word, swapped)",
+                    );
                     let evidence = Evidence::new(Arc::clone(page.path()), rule).raw(&text);
                     Fact::known(Term(meant), evidence)
                 }
-                Err(gap) => Fact::gap(gap.tried(Arc::clone(page.path()), "is blank")),
+                Err(gap) => Fact::gap(gap.tried(Arc::clone(page.path()), sayings::BLANK)),
             },
-            None => Fact::gap(
-                Gap::new(Why::Invalid).tried(Arc::clone(page.path()), "is no ATA information page"),
-            ),
+            None => Fact::gap(Gap::new(Why::Invalid).tried(
+                Arc::clone(page.path()),
+                Saying::new("no-ata-information-page", "is no ATA information page"),
+            )),
         },
     }
 }
@@ -403,15 +448,20 @@ fn unit_serial(device: &BlockDevice<'_>) -> Fact<Serial> {
     let gap = match page.bytes() {
         Err(gap) => gap.clone(),
         Ok(bytes) => match vpd::unit_serial_number(bytes) {
-            None => Gap::new(Why::Invalid)
-                .tried(Arc::clone(page.path()), "is no unit serial number page"),
+            None => Gap::new(Why::Invalid).tried(
+                Arc::clone(page.path()),
+                Saying::new("no-unit-serial-number-page", "is no unit serial number page"),
+            ),
             Some(text) => match crate::readers::file::meaningful(&text) {
                 Ok(meant) => {
-                    let rule = "the text of the unit serial number page (SPC-6 clause 7.7.19)";
+                    let rule = Saying::new(
+                        "text-unit-serial-number-page",
+                        "the text of the unit serial number page (SPC-6 clause 7.7.19)",
+                    );
                     let evidence = Evidence::new(Arc::clone(page.path()), rule).raw(&text);
                     return Fact::known(Serial(meant), evidence);
                 }
-                Err(gap) => gap.tried(Arc::clone(page.path()), "is blank"),
+                Err(gap) => gap.tried(Arc::clone(page.path()), sayings::BLANK),
             },
         },
     };
@@ -489,16 +539,21 @@ impl Content {
         Self {
             filesystem: record.text("ID_FS_TYPE").or_from(|| mounts.filesystem(&mounted)),
             label: record
-                .property("ID_FS_LABEL_ENC", "the label, its coded bytes put back", |value| {
-                    Some(Label(udev::decode(value)))
-                })
+                .property(
+                    "ID_FS_LABEL_ENC",
+                    Saying::new(
+                        "label-coded-bytes-put-back",
+                        "the label, its coded bytes put back",
+                    ),
+                    |value| Some(Label(udev::decode(value))),
+                )
                 .or_known(|| {
-                    record.property("ID_FS_LABEL", "as udev recorded it", |value| {
+                    record.property("ID_FS_LABEL", sayings::AS_UDEV_RECORDED, |value| {
                         Some(Label::from(value))
                     })
                 }),
             uuid: record
-                .property("ID_FS_UUID", "as udev recorded it", |value| Some(Uuid::from(value))),
+                .property("ID_FS_UUID", sayings::AS_UDEV_RECORDED, |value| Some(Uuid::from(value))),
             mount_points: mounts.points(&mounted),
         }
     }
@@ -518,14 +573,20 @@ fn partitions(disk: &BlockDevice<'_>, mounts: &Mounts) -> Parts<Partition> {
     found.sort_by_key(|partition| {
         (partition.start_bytes.value().copied(), partition.number.value().copied())
     });
-    let rule = "folders in the disk's folder that hold a file `partition`";
+    let rule = Saying::new(
+        "folders-disk-folder-hold-file",
+        "folders in the disk's folder that hold a file `partition`",
+    );
     Parts::known(found, listing_evidence(&disk.folder, rule))
 }
 
 fn partition(disk: &BlockDevice<'_>, name: &str, mounts: &Mounts) -> Option<Partition> {
     let file =
         |attribute: &str| File::read(disk.lease, format!("{}/{name}/{attribute}", disk.folder));
-    let number = file("partition").fact("its number in the partition table", number::decimal);
+    let number = file("partition").fact(
+        Saying::new("number-partition-table", "its number in the partition table"),
+        number::decimal,
+    );
     // Every other folder beneath a disk lacks the file.
     if number.missing().is_some_and(|gap| gap.why == Why::NotProvided) {
         return None;
@@ -537,16 +598,19 @@ fn partition(disk: &BlockDevice<'_>, name: &str, mounts: &Mounts) -> Option<Part
     let text = event.text();
     let event_fields = assignment::plain(&text);
     let content = Content::read(&record, mounts, &device_number, name);
-    let rule = "as the kernel announces it, lower case";
+    let rule = Saying::new("kernel-announces-lower-case", "as the kernel announces it, lower case");
     Some(Partition {
         name: Fact::known(
             DeviceName(name.replace('!', "/")),
-            listing_evidence(&disk.folder, "the folder's name, `!` for `/`").raw(name),
+            listing_evidence(&disk.folder, sayings::FOLDER_NAME).raw(name),
         ),
         number,
-        aligned: sectors(&file("start"))
-            .map(|start| start.is_multiple_of(1 << 20))
-            .by_rule("whether the start is a multiple of 1048576 bytes"),
+        aligned: sectors(&file("start")).map(|start| start.is_multiple_of(1 << 20)).by_rule(
+            Saying::new(
+                "whether-start-multiple-1048576-bytes",
+                "whether the start is a multiple of 1048576 bytes",
+            ),
+        ),
         holders: attachment::holders(disk.lease, &format!("{}/{name}", disk.folder))
             .map(|all| all.into_iter().map(|text| DeviceName(text.0)).collect()),
         type_id: record.text("ID_PART_ENTRY_TYPE"),
@@ -557,18 +621,26 @@ fn partition(disk: &BlockDevice<'_>, name: &str, mounts: &Mounts) -> Option<Part
                 Some(Uuid(value.to_ascii_lowercase()))
             })
             .or_from(|| {
-                record.property("ID_PART_ENTRY_UUID", "as udev recorded it, lower case", |value| {
-                    Some(Uuid(value.to_ascii_lowercase()))
-                })
+                record.property(
+                    "ID_PART_ENTRY_UUID",
+                    Saying::new("udev-recorded-lower-case", "as udev recorded it, lower case"),
+                    |value| Some(Uuid(value.to_ascii_lowercase())),
+                )
             }),
         label: event
-            .assigned(&event_fields, "PARTNAME", "as the kernel announces it", |value| {
-                Some(Label::from(value))
-            })
+            .assigned(
+                &event_fields,
+                "PARTNAME",
+                Saying::new("kernel-announces", "as the kernel announces it"),
+                |value| Some(Label::from(value)),
+            )
             .or_known(|| {
                 record.property(
                     "ID_PART_ENTRY_NAME",
-                    "as udev recorded it, coded bytes put back",
+                    Saying::new(
+                        "udev-recorded-coded-bytes-put-back",
+                        "as udev recorded it, coded bytes put back",
+                    ),
                     |value| Some(Label(udev::decode(value))),
                 )
             }),
@@ -591,7 +663,10 @@ fn optical(device: &BlockDevice<'_>) -> OpticalDrive {
         name: device.kernel_name().map(|text| DeviceName(text.0)),
         address: device.path.fact(
             &device.folder,
-            "the controller on the way to it, and the port or target",
+            Saying::new(
+                "controller-way-port-target",
+                "the controller on the way to it, and the port or target",
+            ),
             address(device, kind),
         ),
         vendor: drive.vendor,
@@ -600,12 +675,15 @@ fn optical(device: &BlockDevice<'_>) -> OpticalDrive {
         model: record
             .property(
                 "ID_MODEL_ENC",
-                "as udev recorded it, coded bytes put back, trimmed",
+                Saying::new(
+                    "udev-recorded-coded-bytes-put",
+                    "as udev recorded it, coded bytes put back, trimmed",
+                ),
                 |value| Some(Term(udev::decode(value).trim().to_owned())),
             )
             .or_from(|| drive.model),
         serial: drive.serial.or_known(|| {
-            record.property("ID_SERIAL_SHORT", "as udev recorded it", |value| {
+            record.property("ID_SERIAL_SHORT", sayings::AS_UDEV_RECORDED, |value| {
                 Some(Serial::from(value))
             })
         }),

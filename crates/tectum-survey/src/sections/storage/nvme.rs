@@ -1,6 +1,7 @@
 //! NVMe controllers and the namespaces that are reached through them
 //! (`Documentation/ABI/testing/sysfs-nvme`).
 
+use crate::readers::sayings;
 use crate::{
     formats::number,
     readers::{
@@ -11,7 +12,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Why},
+    fact::{Fact, Saying, Why},
     leaf::{DeviceName, Term},
     model::NvmeController,
 };
@@ -25,7 +26,10 @@ pub(super) fn controllers(lease: &Lease) -> Parts<NvmeController> {
         // A kernel without NVMe has no such class, and so no such controllers, if it has classes.
         Err(gap) => match list(lease, "/sys/class") {
             Ok(_) if gap.why == Why::NotProvided => {
-                let rule = "the kernel lists no class of NVMe controllers";
+                let rule = Saying::new(
+                    "kernel-lists-no-class-nvme",
+                    "the kernel lists no class of NVMe controllers",
+                );
                 return Parts::known(Vec::new(), listing_evidence("/sys/class", rule));
             }
             _ => return Parts::missing(gap),
@@ -39,7 +43,13 @@ pub(super) fn controllers(lease: &Lease) -> Parts<NvmeController> {
         .collect();
     numbers.sort_unstable();
     let parts = numbers.into_iter().filter_map(|(_, name)| controller(lease, name)).collect();
-    Parts::known(parts, listing_evidence(ROOT, "every name that is nvme and a number"))
+    Parts::known(
+        parts,
+        listing_evidence(
+            ROOT,
+            Saying::new("every-name-nvme-number", "every name that is nvme and a number"),
+        ),
+    )
 }
 
 fn controller(lease: &Lease, name: &str) -> Option<NvmeController> {
@@ -53,21 +63,29 @@ fn controller(lease: &Lease, name: &str) -> Option<NvmeController> {
     Some(NvmeController {
         name: Fact::known(
             DeviceName::from(name),
-            listing_evidence(ROOT, "the controller's name in the folder").raw(name),
+            listing_evidence(
+                ROOT,
+                Saying::new("controller-name-folder", "the controller's name in the folder"),
+            )
+            .raw(name),
         ),
         address: match on_pci {
-            true => path.fact(&folder, "the PCI function on the way to it", pci),
-            false => Fact::not_applicable("it is no PCI function"),
+            true => path.fact(
+                &folder,
+                Saying::new("pci-function-way", "the PCI function on the way to it"),
+                pci,
+            ),
+            false => Fact::not_applicable(Saying::new("no-pci-function", "it is no PCI function")),
         },
         remote: match on_pci {
-            true => Fact::not_applicable("it is a PCI function"),
+            true => Fact::not_applicable(Saying::new("pci-function", "it is a PCI function")),
             false => file("address").text_fact(),
         },
         transport,
         model: file("model").text_fact(),
         serial: file("serial").text_fact(),
         firmware_revision: file("firmware_rev").text_fact(),
-        controller_id: file("cntlid").fact("a decimal number", number::decimal),
+        controller_id: file("cntlid").fact(sayings::DECIMAL_NUMBER, number::decimal),
         subsystem: file("subsysnqn").text_fact(),
         kind: file("cntrltype").text_fact(),
         numa_node: file("numa_node").numa_node(),
@@ -90,7 +108,10 @@ fn namespaces(lease: &Lease, folder: &str, controller: &str) -> Fact<Vec<Term>> 
                 .collect();
             found.sort_unstable();
             let raw = found.join(" ");
-            let rule = "names of namespaces, or of paths to them, in the controller's folder";
+            let rule = Saying::new(
+                "names-namespaces-paths-them-controller",
+                "names of namespaces, or of paths to them, in the controller's folder",
+            );
             let found = found.into_iter().map(Term).collect();
             Fact::known(found, listing_evidence(folder, rule).raw(&raw))
         }

@@ -1,6 +1,7 @@
 //! How requests reach a disk, what its partitions leave free, what an optical drive can
 //! (`Documentation/ABI/stable/sysfs-block`, `Documentation/cdrom`).
 
+use crate::readers::sayings;
 use std::sync::Arc;
 
 use crate::{
@@ -15,7 +16,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{Bytes, Term},
     model::{DiskKind, FreeSpace, Partition},
 };
@@ -33,7 +34,7 @@ pub(super) fn depth(device: &BlockDevice<'_>, kind: DiskKind) -> Fact<u64> {
         DiskKind::Scsi | DiskKind::Ata | DiskKind::Usb => "device/queue_depth",
         _ => "queue/nr_requests",
     };
-    device.file(file).fact("a decimal number", number::decimal)
+    device.file(file).fact(sayings::DECIMAL_NUMBER, number::decimal)
 }
 
 pub(super) fn numa_node(device: &BlockDevice<'_>) -> Fact<u64> {
@@ -51,13 +52,21 @@ pub(super) fn characteristic<T: std::fmt::Display>(
         Ok(bytes) => bytes,
         Err(gap) => return Fact::gap(gap.clone()),
     };
-    let gap =
-        |why, answer: &'static str| Fact::gap(Gap::new(why).tried(Arc::clone(page.path()), answer));
+    let gap = |why, answer: Saying| Fact::gap(Gap::new(why).tried(Arc::clone(page.path()), answer));
     match block_characteristics(bytes).map(pick) {
-        None => gap(Why::Invalid, "is no block device characteristics page"),
-        Some(None) => gap(Why::Blank, "does not say it"),
+        None => gap(
+            Why::Invalid,
+            Saying::new(
+                "no-block-device-characteristics-page",
+                "is no block device characteristics page",
+            ),
+        ),
+        Some(None) => gap(Why::Blank, sayings::DOES_NOT_SAY_IT),
         Some(Some(value)) => {
-            let rule = "a field of the block device characteristics page";
+            let rule = Saying::new(
+                "field-block-device-characteristics-page",
+                "a field of the block device characteristics page",
+            );
             let raw = value.to_string();
             Fact::known(value, Evidence::new(Arc::clone(page.path()), rule).raw(&raw))
         }
@@ -68,7 +77,7 @@ pub(super) fn characteristic<T: std::fmt::Display>(
 /// counted once.
 pub(super) fn unpartitioned(size: &Fact<Bytes>, partitions: &Parts<Partition>) -> Fact<u64> {
     if partitions.gap().is_some() || partitions.is_empty() {
-        return Fact::not_applicable("it has no partitions");
+        return Fact::not_applicable(Saying::new("it-has-no-partitions", "it has no partitions"));
     }
     let mut taken = 0u64;
     let mut end = 0u64;
@@ -85,10 +94,17 @@ pub(super) fn unpartitioned(size: &Fact<Bytes>, partitions: &Parts<Partition>) -
     }
     size.clone()
         .and_then(|size| {
-            size.checked_sub(taken)
-                .ok_or_else(|| Gap::new(Why::Invalid).hint("partitions reach beyond the disk"))
+            size.checked_sub(taken).ok_or_else(|| {
+                Gap::new(Why::Invalid).hint(Saying::new(
+                    "partitions-reach-beyond-disk",
+                    "partitions reach beyond the disk",
+                ))
+            })
         })
-        .by_rule("the disk's size, less what its partitions take, overlaps once")
+        .by_rule(Saying::new(
+            "disk-size-less-partitions-take",
+            "the disk's size, less what its partitions take, overlaps once",
+        ))
 }
 
 /// Where no partition lies. What lies before the first one, up to a mebibyte, holds the table.
@@ -103,7 +119,9 @@ pub(super) fn free_spaces(
     }
     if partitions.is_empty() {
         let gap = Gap::new(Why::NotApplicable);
-        return Parts::missing(gap.tried(folder.into(), "has no partitions"));
+        return Parts::missing(
+            gap.tried(folder.into(), Saying::new("no-partitions", "has no partitions")),
+        );
     }
     let mut spaces = Vec::new();
     let mut end = 0u64;
@@ -112,12 +130,23 @@ pub(super) fn free_spaces(
         if length < LEAST || (from == 0 && length == LEAST) {
             return;
         }
-        let fact = |value: u64, rule: &'static str| {
+        let fact = |value: u64, rule: Saying| {
             Fact::known_from(value, to.evidence().to_vec()).by_rule(rule)
         };
         spaces.push(FreeSpace {
-            start_bytes: fact(from, "where the partitions in front of it end").map(Bytes),
-            size_bytes: fact(length, "from there to the next partition, or to the end").map(Bytes),
+            start_bytes: fact(
+                from,
+                Saying::new("partitions-front-end", "where the partitions in front of it end"),
+            )
+            .map(Bytes),
+            size_bytes: fact(
+                length,
+                Saying::new(
+                    "next-partition-end",
+                    "from there to the next partition, or to the end",
+                ),
+            )
+            .map(Bytes),
         });
     };
     // They stand in the order of their starts.
@@ -133,7 +162,10 @@ pub(super) fn free_spaces(
     if let Some(whole) = size.value() {
         space(end, size, whole.0);
     }
-    Parts::known(spaces, listing_evidence(folder, "what its partitions leave"))
+    Parts::known(
+        spaces,
+        listing_evidence(folder, Saying::new("partitions-leave", "what its partitions leave")),
+    )
 }
 
 /// A row of `/proc/sys/dev/cdrom/info`: the words before the colon, and the value in the column of a
@@ -160,7 +192,10 @@ pub(super) fn optical_speed(device: &BlockDevice<'_>) -> Fact<u64> {
     let text = file.text();
     match row(&text, &device.name, "drive speed") {
         Some((line, value)) => match number::decimal(value) {
-            Some(speed) => Fact::known(speed, file.at_line(line, "the drive's column")),
+            Some(speed) => Fact::known(
+                speed,
+                file.at_line(line, Saying::new("drive-column", "the drive's column")),
+            ),
             None => Fact::gap(Gap::new(Why::Invalid).raw(line.raw)),
         },
         None => Fact::gap(file.lacks("the drive's speed")),
@@ -181,11 +216,13 @@ pub(super) fn optical_abilities(device: &BlockDevice<'_>) -> Fact<Vec<Term>> {
         let Some(ability) = name.trim().strip_prefix("Can ") else { continue };
         if let Some((line, "1")) = row(&text, &device.name, name.trim()) {
             names.push(Term::from(ability));
-            evidence.push(file.at_line(line, "1 in the drive's column"));
+            evidence
+                .push(file.at_line(line, Saying::new("1-drive-column", "1 in the drive's column")));
         }
     }
     if evidence.is_empty() {
-        let whole = Evidence::new(Arc::clone(file.path()), "no row holds 1");
+        let whole =
+            Evidence::new(Arc::clone(file.path()), Saying::new("no-row-holds-1", "no row holds 1"));
         return Fact::known(names, whole.raw(&device.name));
     }
     Fact::known_from(names, evidence)

@@ -6,7 +6,7 @@ use std::collections::HashMap;
 use super::ROOT;
 use crate::readers::file::listing_evidence;
 use tectum_report::{
-    fact::{Evidence, Fact},
+    fact::{Evidence, Fact, Saying},
     leaf::DeviceName,
     model::Disk,
 };
@@ -28,7 +28,10 @@ pub(super) fn find_paths(disks: &mut [Disk]) {
         match first.get(&wwn.0) {
             Some(known) => {
                 let evidence = disk.wwn.evidence().first().cloned();
-                let rule = "the first disk with the same World Wide Name";
+                let rule = Saying::new(
+                    "first-disk-same-world-wide",
+                    "the first disk with the same World Wide Name",
+                );
                 disk.multipath_of = match evidence {
                     Some(evidence) => {
                         Fact::known(known.clone(), Evidence { rule: rule.into(), ..evidence })
@@ -46,7 +49,10 @@ pub(super) fn find_paths(disks: &mut [Disk]) {
 /// The number of drives and their size.
 pub(super) fn of(disks: &[Disk]) -> (Fact<u64>, Fact<u64>) {
     let own: Vec<&Disk> = disks.iter().filter(|disk| !disk.multipath_of.is_known()).collect();
-    let rule = "disks, but for those that are another path to one in front of them";
+    let rule = Saying::new(
+        "disks-but-those-another-path",
+        "disks, but for those that are another path to one in front of them",
+    );
     let count = own.len() as u64;
     let mut evidence = Vec::new();
     let mut total = 0u64;
@@ -57,10 +63,11 @@ pub(super) fn of(disks: &[Disk]) -> (Fact<u64>, Fact<u64>) {
             evidence.extend_from_slice(disk.size_bytes.evidence());
         }
     }
-    let drives = Fact::known(count, listing_evidence(ROOT, rule).raw(&count.to_string()));
+    let drives = Fact::known(count, listing_evidence(ROOT, rule.clone()).raw(&count.to_string()));
     let total = match evidence.is_empty() {
         true => Fact::known(total, listing_evidence(ROOT, rule).raw("no disk")),
-        false => Fact::known_from(total, evidence).by_rule("the sum over drives, each once"),
+        false => Fact::known_from(total, evidence)
+            .by_rule(Saying::new("sum-over-drives-each-once", "the sum over drives, each once")),
     };
     (drives, total)
 }

@@ -1,6 +1,7 @@
 //! What is made of disks, partitions, files or memory (`Documentation/admin-guide/md.rst`,
 //! `Documentation/admin-guide/device-mapper`, `Documentation/ABI/testing/sysfs-block-dm`).
 
+use crate::readers::sayings;
 use std::{collections::BTreeSet, ffi::OsString};
 
 use super::{Content, partitions, sectors};
@@ -15,7 +16,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why},
     leaf::{DeviceName, Label, PathName, PercentHundredths, Term, Uuid},
     model::{Storage, Volume, VolumeKind, VolumeMember, VolumeReadings},
 };
@@ -90,9 +91,9 @@ pub(super) fn volume(
     let record = UdevRecord::read(device.lease, number.trim());
     let content = Content::read(&record, mounts, &number, &device.name);
     let is_raid = kind == VolumeKind::Raid;
-    let of_raid = || Fact::not_applicable("only a RAID has members");
+    let of_raid = || Fact::not_applicable(sayings::ONLY_RAID_MEMBERS);
     let raid_count = |name: &str| match is_raid {
-        true => device.file(&format!("md/{name}")).fact("a decimal number", number::decimal),
+        true => device.file(&format!("md/{name}")).fact(sayings::DECIMAL_NUMBER, number::decimal),
         false => of_raid(),
     };
     let by_group = matches!(
@@ -100,8 +101,11 @@ pub(super) fn volume(
         VolumeKind::Logical | VolumeKind::Snapshot | VolumeKind::ThinPool | VolumeKind::Component
     );
     let of_group = |key: &str| match by_group {
-        true => record.property(key, "as udev recorded it", |name| Some(Label::from(name))),
-        false => Fact::not_applicable("only a logical volume belongs to a group"),
+        true => record.property(key, sayings::AS_UDEV_RECORDED, |name| Some(Label::from(name))),
+        false => Fact::not_applicable(Saying::new(
+            "only-logical-volume-belongs-group",
+            "only a logical volume belongs to a group",
+        )),
     };
     Some(Volume {
         name: device.kernel_name().map(|text| DeviceName(text.0)),
@@ -111,7 +115,9 @@ pub(super) fn volume(
         size_bytes: sectors(&device.file("size")),
         level: match is_raid {
             true => device.file("md/level").text_fact(),
-            false => Fact::not_applicable("only a RAID has a level"),
+            false => {
+                Fact::not_applicable(Saying::new("only-raid-level", "only a RAID has a level"))
+            }
         },
         expected_members: raid_count("raid_disks"),
         missing_members: raid_count("degraded"),
@@ -121,7 +127,7 @@ pub(super) fn volume(
         group: of_group("DM_VG_NAME"),
         volume: of_group("DM_LV_NAME"),
         format: form(device, kind),
-        read_only: device.file("ro").fact("1 is yes", number::flag),
+        read_only: device.file("ro").fact(sayings::ONE_IS_YES, number::flag),
         partitions: partitions(device, mounts),
         filesystem: content.filesystem,
         filesystem_label: content.label,
@@ -135,31 +141,44 @@ pub(super) fn volume(
 /// `CRYPT-LUKS2-…`: the second word is the form.
 fn form(device: &BlockDevice<'_>, kind: VolumeKind) -> Fact<Term> {
     match kind {
-        VolumeKind::Encrypted | VolumeKind::Integrity | VolumeKind::Verity => device
-            .file("dm/uuid")
-            .fact("between the first two hyphens", |id| id.split('-').nth(1).map(Term::from)),
-        _ => Fact::not_applicable("it is neither encrypted nor verified"),
+        VolumeKind::Encrypted | VolumeKind::Integrity | VolumeKind::Verity => {
+            device.file("dm/uuid").fact(
+                Saying::new("between-first-two-hyphens", "between the first two hyphens"),
+                |id| id.split('-').nth(1).map(Term::from),
+            )
+        }
+        _ => Fact::not_applicable(Saying::new(
+            "neither-encrypted-nor-verified",
+            "it is neither encrypted nor verified",
+        )),
     }
 }
 
 fn id_evidence(device: &BlockDevice<'_>) -> Evidence {
     let id = device.file("dm/uuid");
     match id.bytes() {
-        Ok(_) => id.evidence("the letters before the first hyphen say who made it"),
-        Err(_) => device.on_the_way("the kernel's name for such devices"),
+        Ok(_) => id.evidence(Saying::new(
+            "letters-before-first-hyphen-who",
+            "the letters before the first hyphen say who made it",
+        )),
+        Err(_) => device.on_the_way(Saying::new(
+            "kernel-name-such-devices",
+            "the kernel's name for such devices",
+        )),
     }
 }
 
 fn title(device: &BlockDevice<'_>, kind: VolumeKind, record: &UdevRecord) -> Fact<Label> {
     match kind {
         VolumeKind::Raid => record
-            .property("MD_DEVNAME", "as udev recorded it", |name| Some(Label::from(name)))
+            .property("MD_DEVNAME", sayings::AS_UDEV_RECORDED, |name| Some(Label::from(name)))
             .or_known(|| {
-                record.property("MD_NAME", "as udev recorded it", |name| Some(Label::from(name)))
+                record
+                    .property("MD_NAME", sayings::AS_UDEV_RECORDED, |name| Some(Label::from(name)))
             }),
         VolumeKind::Loop => device.file("loop/backing_file").text_fact(),
         VolumeKind::Zram | VolumeKind::Bcache | VolumeKind::RamDisk | VolumeKind::Other => {
-            Fact::not_applicable("it has no name of its own")
+            Fact::not_applicable(Saying::new("no-name-own", "it has no name of its own"))
         }
         _ => device.file("dm/name").text_fact(),
     }
@@ -169,18 +188,21 @@ fn uuid(device: &BlockDevice<'_>, kind: VolumeKind) -> Fact<Uuid> {
     match kind {
         VolumeKind::Raid => device.file("md/uuid").text_fact(),
         VolumeKind::Loop | VolumeKind::Zram | VolumeKind::RamDisk | VolumeKind::Other => {
-            Fact::not_applicable("it has no id of its own")
+            Fact::not_applicable(Saying::new("no-id-own", "it has no id of its own"))
         }
         VolumeKind::Bcache => device.file("bcache/backing_dev_uuid").text_fact(),
-        VolumeKind::Encrypted | VolumeKind::Integrity | VolumeKind::Verity => {
-            device.file("dm/uuid").fact("behind the second hyphen", |id| {
+        VolumeKind::Encrypted | VolumeKind::Integrity | VolumeKind::Verity => device
+            .file("dm/uuid")
+            .fact(Saying::new("behind-second-hyphen", "behind the second hyphen"), |id| {
                 Some(Uuid(id.splitn(3, '-').nth(2)?.to_owned()))
-            })
-        }
-        _ => device.file("dm/uuid").fact("behind the first hyphen", |id| {
-            let (_maker, id) = id.split_once('-')?;
-            Some(Uuid(id.to_owned()))
-        }),
+            }),
+        _ => device.file("dm/uuid").fact(
+            Saying::new("behind-first-hyphen", "behind the first hyphen"),
+            |id| {
+                let (_maker, id) = id.split_once('-')?;
+                Some(Uuid(id.to_owned()))
+            },
+        ),
     }
 }
 
@@ -196,7 +218,7 @@ fn backing_devices(device: &BlockDevice<'_>) -> Fact<Vec<Term>> {
                 .collect();
             let raw = names.iter().cloned().collect::<Vec<_>>().join(" ");
             let names: Vec<Term> = names.into_iter().map(Term).collect();
-            Fact::known(names, listing_evidence(&folder, "the names in the folder").raw(&raw))
+            Fact::known(names, listing_evidence(&folder, sayings::NAMES_FOLDER).raw(&raw))
         }
     }
 }
@@ -205,7 +227,7 @@ fn backing_devices(device: &BlockDevice<'_>) -> Fact<Vec<Term>> {
 fn members(device: &BlockDevice<'_>, is_raid: bool) -> Parts<VolumeMember> {
     if !is_raid {
         let gap = Gap::new(Why::NotApplicable)
-            .tried(device.folder.as_str().into(), "only a RAID has members");
+            .tried(device.folder.as_str().into(), sayings::ONLY_RAID_MEMBERS);
         return Parts::missing(gap);
     }
     let folder = format!("{}/md", device.folder);
@@ -224,13 +246,23 @@ fn members(device: &BlockDevice<'_>, is_raid: bool) -> Parts<VolumeMember> {
         VolumeMember {
             name: Fact::known(
                 DeviceName(name),
-                listing_evidence(&folder, "behind dev- in the folder's name").raw(member),
+                listing_evidence(
+                    &folder,
+                    Saying::new("behind-dev-folder-name", "behind dev- in the folder's name"),
+                )
+                .raw(member),
             ),
-            role: file("slot").fact("the file's text, trimmed", |text| Some(Term::from(text))),
+            role: file("slot").fact(sayings::FILE_TEXT_TRIMMED, |text| Some(Term::from(text))),
             state: file("state").text_fact(),
         }
     });
-    Parts::known(parts.collect(), listing_evidence(&folder, "every folder named dev- and a device"))
+    Parts::known(
+        parts.collect(),
+        listing_evidence(
+            &folder,
+            Saying::new("every-folder-named-dev-device", "every folder named dev- and a device"),
+        ),
+    )
 }
 
 pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<VolumeReadings> {
@@ -240,7 +272,7 @@ pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<VolumeReadings
     let parts = storage.volumes.iter().filter_map(|volume| {
         let name = volume.name.value()?.replace('/', "!");
         if volume.kind.value() == Some(&VolumeKind::Bcache) {
-            let of_raid = || "only a RAID does such things";
+            let of_raid = || Saying::new("only-raid-acts", "only a RAID does such things");
             return Some(VolumeReadings {
                 name: volume.name.clone(),
                 state: File::read(lease, format!("/sys/block/{name}/bcache/state")).text_fact(),
@@ -257,16 +289,25 @@ pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<VolumeReadings
             state: file("array_state").text_fact(),
             action: file("sync_action").text_fact(),
             progress_percent_hundredths: match file("sync_completed").text().trim() {
-                "none" => Fact::not_applicable("nothing is being done to it"),
+                "none" => Fact::not_applicable(Saying::new(
+                    "nothing-being-done",
+                    "nothing is being done to it",
+                )),
                 _ => file("sync_completed")
-                    .fact("sectors done, of all of them", |text| {
-                        let (done, all) = text.split_once('/')?;
-                        let (done, all) = (number::decimal(done)?, number::decimal(all)?);
-                        done.checked_mul(10_000)?.checked_div(all)
-                    })
+                    .fact(
+                        Saying::new("sectors-done-all-them", "sectors done, of all of them"),
+                        |text| {
+                            let (done, all) = text.split_once('/')?;
+                            let (done, all) = (number::decimal(done)?, number::decimal(all)?);
+                            done.checked_mul(10_000)?.checked_div(all)
+                        },
+                    )
                     .map(PercentHundredths),
             },
         })
     });
-    Parts::known(parts.collect(), listing_evidence(super::ROOT, "every RAID and cache"))
+    Parts::known(
+        parts.collect(),
+        listing_evidence(super::ROOT, Saying::new("every-raid-cache", "every RAID and cache")),
+    )
 }

@@ -39,8 +39,9 @@ pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Sheet
         (None, None) => {
             // Why it cannot be told: a folder or capture has nobody to ask.
             let gap = readings.and_then(|all| all.total_bytes.missing());
-            let reason = gap.map(|gap| gap.hint.clone().unwrap_or_else(|| why(gap).into()));
-            let reason = reason.map(|reason| reason.to_string()).unwrap_or_default();
+            let reason =
+                gap.map(|gap| gap.hint.as_ref().map_or_else(|| why(gap), ToString::to_string));
+            let reason = reason.unwrap_or_default();
             said.plain(format!("{all}; how full: {reason}"))
         }
     };
