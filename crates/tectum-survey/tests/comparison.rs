@@ -12,12 +12,18 @@
 
 mod support;
 
+use std::{io::Read, path::Path};
+
 use rstest::rstest;
 use serde_json::json;
 use support::{demo, demo_with, look, recorded};
 use tectum_report::{
-    compare::{Change, Comparison, Scope, What, WhichSide, WhyNot, compare},
+    compare::{Change, Comparison, Sameness, Scope, What, WhichSide, WhyNot, compare},
     report::Report,
+};
+use tectum_survey::{
+    source::{Archive, Door, Packing, Tree},
+    survey::{Plan, survey},
 };
 
 fn between(before: &Report, after: &Report) -> Comparison {
@@ -153,4 +159,177 @@ fn a_section_that_only_one_report_holds_is_not_compared() {
     assert!(result.changes.is_empty());
     assert!(result.not_compared.iter().all(|one| one.why == WhyNot::NotSurveyed));
     assert_eq!(result.not_compared.len(), 13);
+}
+
+/// A recorded machine beside itself after a change of its files.
+fn after_change(name: &str, change: impl FnOnce(&Path)) -> Comparison {
+    let before = look(recorded(name).path());
+    let folder = support::recorded_to_change(name);
+    change(folder.path());
+    between(&before, &look(folder.path()))
+}
+
+#[test]
+fn a_comment_at_the_top_of_fstab_is_no_change() {
+    let result = after_change("rack-2s", |root| {
+        let path = root.join("etc/fstab");
+        let text = std::fs::read_to_string(&path).unwrap();
+        std::fs::write(path, format!("# by the harbour office\n\n{text}")).unwrap();
+    });
+    assert_eq!(result.changes, []);
+}
+
+#[test]
+fn another_server_at_a_mount_point_is_told_once() {
+    let line = |server: &str| format!("40 22 0:51 / /srv/tides rw - nfs4 {server}:/tides rw\n");
+    let with = |server: &str| {
+        let folder = demo_with("gannet-before", |tree| {
+            tree.file("proc/self/mountinfo", line(server));
+        });
+        look(folder.path())
+    };
+    let result = between(&with("skua.example"), &with("petrel.example"));
+    assert_eq!(result.changes.len(), 1, "{:#?}", result.changes);
+    assert_eq!(result.changes[0].after.as_ref().unwrap().label, "mount /srv/tides");
+    assert_eq!(result.changes[0].fields[0].field, "source");
+}
+
+#[test]
+fn a_mount_that_is_gone_is_told() {
+    let with = |more: &str| {
+        let folder = demo_with("gannet-before", |tree| {
+            let lines = format!("40 22 0:51 / /srv/a rw - nfs4 skua:/a rw\n{more}");
+            tree.file("proc/self/mountinfo", lines);
+        });
+        look(folder.path())
+    };
+    let result = between(&with("41 22 0:52 / /srv/b rw - nfs4 skua:/b rw\n"), &with(""));
+    let removed = find(&result, "mount", What::Removed);
+    assert_eq!((removed.len(), result.changes.len()), (1, 1), "{:#?}", result.changes);
+}
+
+#[test]
+fn a_cpu_that_is_offline_is_one_change() {
+    let result = after_change("big-iron", |root| {
+        let cpus = root.join("sys/devices/system/cpu");
+        std::fs::write(cpus.join("online"), "0-12\n").unwrap();
+        std::fs::write(cpus.join("offline"), "13-15\n").unwrap();
+        let cpuinfo = root.join("proc/cpuinfo");
+        let text = std::fs::read_to_string(&cpuinfo).unwrap();
+        let online: Vec<&str> = text.split("\n\n").take(13).collect();
+        std::fs::write(cpuinfo, online.join("\n\n") + "\n\n").unwrap();
+    });
+    assert_eq!(result.changes.len(), 1, "{:#?}", result.changes);
+    let change = &result.changes[0];
+    assert_eq!((change.part, change.section.as_str()), ("cpu", "cpu"));
+    let own: Vec<&str> =
+        change.fields.iter().filter(|field| !field.derived).map(|field| field.field).collect();
+    assert_eq!(own, ["offline"]);
+}
+
+#[test]
+fn an_arrays_member_under_another_name_is_the_same_member() {
+    let named = |first: &str, second: &str| {
+        let folder = demo_with("gannet-before", |tree| {
+            let sata = "sys/devices/pci0000:00/0000:00:17.0";
+            for (ata, name, uuid) in [(8, first, "aa"), (9, second, "bb")] {
+                let disk = format!("{sata}/ata{ata}/host{ata}/target{ata}:0:0/{ata}:0:0:0");
+                let block = format!("{disk}/block/{name}");
+                tree.link(format!("sys/block/{name}"), &format!("/{block}"));
+                tree.line(format!("{block}/size"), 8192);
+                tree.link(format!("{block}/device"), &format!("/{disk}"));
+                tree.line(format!("{disk}/wwid"), format!("naa.50000000000000{uuid}"));
+                tree.link(format!("{block}/subsystem"), "/sys/class/block");
+            }
+            let md = "sys/devices/virtual/block/md7";
+            tree.link("sys/block/md7", &format!("/{md}"));
+            tree.line(format!("{md}/size"), 8192);
+            tree.line(format!("{md}/md/level"), "raid1");
+            tree.line(format!("{md}/md/raid_disks"), 2);
+            for (slot, name) in [(0, first), (1, second)] {
+                tree.line(format!("{md}/md/dev-{name}/slot"), slot);
+                tree.line(format!("{md}/md/dev-{name}/state"), "in_sync");
+                tree.link(format!("{md}/slaves/{name}"), &format!("/sys/block/{name}"));
+            }
+        });
+        look(folder.path())
+    };
+    let result = between(&named("sdx", "sdy"), &named("sdy", "sdx"));
+    assert_eq!(result.changes, [], "{:#?}", result.changes);
+}
+
+#[test]
+fn two_machines_are_said_to_be_two() {
+    let (one, other) = (look(recorded("rack-2s").path()), look(recorded("arm-server").path()));
+    let result = between(&one, &other);
+    assert_eq!(result.machines.same, Sameness::Other);
+    assert!(result.machines.by.iter().any(|field| field.field == "system_uuid"));
+    assert_eq!(between(&one, &one).machines.same, Sameness::Same);
+    let nameless = look(tempfile::tempdir().unwrap().path());
+    assert_eq!(between(&one, &nameless).machines.same, Sameness::Unknown);
+}
+
+/// What only root may see, in a list too, is neither new nor gone.
+#[rstest]
+fn one_boot_seen_as_root_and_as_an_ordinary_user_is_no_change(
+    #[values("rack-2s", "big-iron", "arm-server")] name: &str,
+) {
+    let folder = recorded(name);
+    let door = Door::new(Tree::folder(folder.path()).unwrap());
+    let root = support::report(survey(&door, &Plan::default(), &mut |_| {}));
+    let mut capture = Vec::new();
+    door.write_capture("tectum test", "2026-11-23T08:00:00Z".parse().unwrap(), &mut capture)
+        .unwrap();
+    let (capture, refused) = as_an_ordinary_user(&capture);
+    assert!(refused > 5, "{refused} files are for root alone");
+    let archive = Archive::read(capture.as_slice(), Packing::Plain).unwrap();
+    let door = Door::to_archive(archive);
+    let user = support::report(survey(&door, &Plan::default(), &mut |_| {}));
+    let result = between(&root, &user);
+    assert_eq!(result.changes, [], "{:#?}", result.changes);
+    assert!(!result.not_compared.is_empty());
+    assert_eq!(between(&user, &root).changes, []);
+}
+
+/// A capture in which every file that the kernel gave to root alone (by its mode) is refused, and
+/// how many these are.
+fn as_an_ordinary_user(capture: &[u8]) -> (Vec<u8>, usize) {
+    let mut packed = tar::Builder::new(Vec::new());
+    let mut hidden = std::collections::HashSet::new();
+    let mut record = Vec::new();
+    let mut all = tar::Archive::new(zstd::Decoder::new(capture).unwrap());
+    for entry in all.entries().unwrap() {
+        let mut entry = entry.unwrap();
+        let (mut header, path) = (entry.header().clone(), entry.path().unwrap().into_owned());
+        let mut bytes = Vec::new();
+        entry.read_to_end(&mut bytes).unwrap();
+        if path == Path::new("capture.json") {
+            record = bytes;
+            continue;
+        }
+        if header.entry_type().is_file() && header.mode().unwrap() & 0o044 == 0 {
+            hidden.insert(Path::new("/").join(path.strip_prefix("root").unwrap()));
+        }
+        match entry.link_name().unwrap() {
+            Some(target) => packed.append_link(&mut header, &path, target).unwrap(),
+            None => packed.append_data(&mut header, &path, bytes.as_slice()).unwrap(),
+        }
+    }
+    let mut record: serde_json::Value = serde_json::from_slice(&record).unwrap();
+    record["privileged"] = json!(false);
+    let mut refused = 0;
+    for access in record["accesses"].as_array_mut().unwrap() {
+        if access["entry"].as_str().is_some_and(|entry| hidden.contains(Path::new(entry))) {
+            let (operation, path) = (&access["operation"], &access["path"]);
+            *access =
+                json!({ "operation": operation, "path": path, "outcome": "permission-denied" });
+            refused += 1;
+        }
+    }
+    let record = serde_json::to_vec(&record).unwrap();
+    let mut header = tar::Header::new_gnu();
+    header.set_size(record.len() as u64);
+    header.set_mode(0o644);
+    packed.append_data(&mut header, "capture.json", record.as_slice()).unwrap();
+    (packed.into_inner().unwrap(), refused)
 }

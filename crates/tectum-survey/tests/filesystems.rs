@@ -306,7 +306,8 @@ fn partitions_are_as_they_were_made() {
     assert_eq!((&now["errors"], &now["state"]), (&json!(3), &json!("running")));
     let drive = &report["inventory"]["storage"]["optical_drives"][0];
     assert_eq!(drive["speed"], 4);
-    let can: Vec<&str> = list(&drive["can"]).iter().map(|what| what.as_str().unwrap()).collect();
+    let can: Vec<&str> =
+        list(&drive["capabilities"]).iter().map(|what| what.as_str().unwrap()).collect();
     assert!(can.contains(&"read DVD") && !can.contains(&"write CD-R"), "{can:?}");
 }
 

@@ -141,6 +141,7 @@ pub(super) fn source(by: &Pseudonyms, path: &str) -> String {
                 format!("dev-{}", by.text(Identifies::DeviceName, own.trim_start_matches("dev-")))
             }
             ("power_supply", "sys") => text(Identifies::DeviceName),
+            ("livepatch", "sys") => text(Identifies::Label),
             // A partition in its disk's folder.
             _ if before(2) == "block" && kernel && own.starts_with(before(1)) => {
                 text(Identifies::DeviceName)

@@ -17,7 +17,8 @@ use tectum_survey::{
 use tempfile::TempDir;
 
 /// The recorded machines.
-pub const RECORDED: [&str; 4] = ["rack-2s", "cloud-small", "arm-server", "arm-board"];
+pub const RECORDED: [&str; 7] =
+    ["rack-2s", "cloud-small", "arm-server", "arm-board", "big-iron", "ppc", "s390"];
 
 /// A machine's folder, which may be shared with other tests: nobody changes it.
 pub struct Folder {
