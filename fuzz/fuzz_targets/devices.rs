@@ -4,7 +4,9 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use tectum_survey::formats::{assignment, edid, id_list, kernel_modules, module_alias, pci_configuration, routes};
+use tectum_survey::formats::{
+    assignment, edid, id_list, kernel_modules, module_alias, pci_configuration, routes,
+};
 
 fuzz_target!(|bytes: &[u8]| {
     if let Some(read) = pci_configuration::Configuration::parse(bytes) {

@@ -3,7 +3,10 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use tectum_survey::formats::{assignment, calendar, colon, cpuinfo, device_tree, fstab, kernel_parameters, mountinfo, number, number_list, udev, vital_product_data};
+use tectum_survey::formats::{
+    acpi, assignment, calendar, colon, cpuinfo, device_tree, fstab, kernel_parameters, link_speed,
+    mountinfo, number, number_list, udev, vital_product_data,
+};
 
 fuzz_target!(|bytes: &[u8]| {
     let _ = vital_product_data::unit_serial_number(bytes);
@@ -12,18 +15,24 @@ fuzz_target!(|bytes: &[u8]| {
     let _ = vital_product_data::designator(bytes);
     let _ = vital_product_data::block_limits(bytes);
     let _ = vital_product_data::provisioning(bytes);
-    let _ = device_tree::ranges(bytes, 2, 1);
+    let _ = (device_tree::cell(bytes), device_tree::ranges(bytes, 2, 1));
+    let _ = acpi::table_header(bytes);
     let Ok(text) = std::str::from_utf8(bytes) else { return };
-    let _ = assignment::shell(text);
+    let assigned = assignment::shell(text);
+    let _ = assignment::find(&assigned, "A");
     let _ = assignment::plain(text);
-    let _ = calendar::firmware_date(text);
+    let _ = (calendar::firmware_date(text), calendar::date(text));
     let _ = cpuinfo::parse(text);
-    let _ = colon::blocks(text);
+    let blocks = colon::blocks(text);
+    let _ = colon::find_first(&blocks, "a");
+    let _ = blocks.first().and_then(|block| colon::find(block, "a"));
     let _ = fstab::parse(text);
     let _ = fstab::swaps(text);
     let _ = kernel_parameters::parse(text);
-    let _ = mountinfo::parse(text);
-    let _ = number::size_with_unit(text);
+    let _ = (mountinfo::parse(text), mountinfo::unescape(text));
+    let _ = (link_speed::transfers(text), link_speed::gigabits(text), link_speed::kilobits(text));
+    let _ = (number::decimal(text), number::signed(text), number::hexadecimal(text));
+    let _ = (number::flag(text), number::size_with_unit(text));
     let _ = number::kibibytes(text);
     let _ = number::whole_part(text);
     let _ = udev::properties(text);

@@ -19,7 +19,7 @@ fuzz_target!(|bytes: &[u8]| {
         assert!(found.iter().all(|one| (1..=lines).contains(&one.line)));
     }
     let _ = kernel_version::parse(text);
-    let _ = pressure::parse(text);
+    let _ = (pressure::parse(text), pressure::hundredths(text));
     if let Some((a, b)) = text.split_once('\n') {
         assert_eq!(release_order::compare(a, b), release_order::compare(b, a).reverse());
     }

@@ -44,7 +44,7 @@ pub struct Gap {
     pub source: Option<Arc<str>>,
     /// What would help, if anything.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub hint: Option<Saying>,
+    pub hint: Option<Box<Saying>>,
     /// What the source holds instead of a value.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub raw: Option<Arc<str>>,
@@ -91,7 +91,7 @@ impl Gap {
 
     /// The same gap with what would help.
     pub fn hint(mut self, hint: impl Into<Saying>) -> Self {
-        self.hint = Some(hint.into());
+        self.hint = Some(Box::new(hint.into()));
         self
     }
 

@@ -108,7 +108,7 @@ impl Report {
         let mut evidence = read.evidence;
         let mut look_up = |saying: &mut Saying| saying.look_up(&read.meanings);
         for gap in gaps.values_mut() {
-            gap.hint.iter_mut().for_each(&mut look_up);
+            gap.hint.as_deref_mut().into_iter().for_each(&mut look_up);
             gap.tried.iter_mut().for_each(|attempt| look_up(&mut attempt.answer));
         }
         evidence.values_mut().flatten().for_each(|piece| look_up(&mut piece.rule));

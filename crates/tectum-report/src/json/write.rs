@@ -110,7 +110,7 @@ fn meanings(report: &Report) -> BTreeMap<String, String> {
         }
     };
     let gap = |gap: &Gap, add: &mut dyn FnMut(&Saying)| {
-        gap.hint.iter().for_each(&mut *add);
+        gap.hint.as_deref().into_iter().for_each(&mut *add);
         gap.tried.iter().for_each(|attempt| add(&attempt.answer));
     };
     report.walk(&mut |_, _, met| {

@@ -24,13 +24,22 @@ pub struct Repository {
     pub checked: Option<bool>,
     /// The line at which it begins, from 1.
     pub line: usize,
-    /// That line.
+    /// The lines that say all this, without the comments between them.
     pub raw: String,
 }
 
 impl Repository {
     fn at(line: Line<'_>) -> Self {
-        Self { enabled: true, line: line.number, raw: line.raw.to_owned(), ..Self::default() }
+        Self::over(&[line])
+    }
+
+    fn over(lines: &[Line<'_>]) -> Self {
+        Self {
+            enabled: true,
+            line: lines.first().map_or(0, |line| line.number),
+            raw: lines.iter().map(|line| line.raw).collect::<Vec<_>>().join("\n"),
+            ..Self::default()
+        }
     }
 }
 
@@ -82,20 +91,19 @@ fn apt_line(line: Line<'_>) -> Option<Repository> {
 pub fn apt_stanzas(text: &str) -> Vec<Repository> {
     let mut found = Vec::new();
     let mut fields: Vec<(String, String)> = Vec::new();
-    let mut first: Option<Line<'_>> = None;
+    let mut stanza: Vec<Line<'_>> = Vec::new();
     let end = Line { number: 0, raw: "" };
     for line in lines(text).chain([end]) {
         if line.raw.starts_with('#') {
             continue;
         }
         if line.raw.trim().is_empty() {
-            if let Some(line) = first.take() {
-                found.extend(apt_stanza(&fields, line));
-            }
+            found.extend(apt_stanza(&fields, &stanza));
             fields.clear();
+            stanza.clear();
             continue;
         }
-        first = first.or(Some(line));
+        stanza.push(line);
         if line.raw.starts_with([' ', '\t']) {
             if let Some((_, value)) = fields.last_mut() {
                 value.push(' ');
@@ -108,7 +116,7 @@ pub fn apt_stanzas(text: &str) -> Vec<Repository> {
     found
 }
 
-fn apt_stanza(fields: &[(String, String)], line: Line<'_>) -> Vec<Repository> {
+fn apt_stanza(fields: &[(String, String)], stanza: &[Line<'_>]) -> Vec<Repository> {
     let field = |name: &str| {
         fields.iter().find(|(key, _)| key == name).map_or("", |(_, value)| value.as_str())
     };
@@ -123,7 +131,7 @@ fn apt_stanza(fields: &[(String, String)], line: Line<'_>) -> Vec<Repository> {
             (_, "") => None,
             _ => Some(true),
         },
-        ..Repository::at(line)
+        ..Repository::over(stanza)
     };
     field("types").split_whitespace().map(repository).collect()
 }
@@ -136,8 +144,13 @@ fn is_yes(text: &str) -> bool {
     matches!(text.to_ascii_lowercase().as_str(), "yes" | "true" | "1" | "on" | "with")
 }
 
-/// A section of an INI file: its name, the line of its heading, its entries.
-type IniSection<'a> = (&'a str, Line<'a>, Vec<(&'a str, String)>);
+/// A section of an INI file.
+struct IniSection<'a> {
+    name: &'a str,
+    /// Its heading and the lines below it.
+    lines: Vec<Line<'a>>,
+    entries: Vec<(&'a str, String)>,
+}
 
 /// The sections of an INI file; an indented line goes on with the value before it.
 fn ini(text: &str) -> Vec<IniSection<'_>> {
@@ -148,10 +161,11 @@ fn ini(text: &str) -> Vec<IniSection<'_>> {
             continue;
         }
         if let Some(name) = body.strip_prefix('[').and_then(|rest| rest.strip_suffix(']')) {
-            sections.push((name, line, Vec::new()));
+            sections.push(IniSection { name, lines: vec![line], entries: Vec::new() });
             continue;
         }
-        let Some((_, _, entries)) = sections.last_mut() else { continue };
+        let Some(IniSection { lines, entries, .. }) = sections.last_mut() else { continue };
+        lines.push(line);
         match body.split_once('=') {
             Some((key, value)) if !line.raw.starts_with([' ', '\t']) => {
                 entries.push((key.trim(), value.trim().to_owned()));
@@ -171,8 +185,8 @@ fn ini(text: &str) -> Vec<IniSection<'_>> {
 pub fn repo_sections(text: &str) -> Vec<Repository> {
     ini(text)
         .into_iter()
-        .filter(|(name, ..)| *name != "main")
-        .map(|(name, line, entries)| {
+        .filter(|section| section.name != "main")
+        .map(|IniSection { name, lines, entries }| {
             let value = |key: &str| {
                 entries.iter().rev().find(|(name, _)| *name == key).map(|(_, value)| value.as_str())
             };
@@ -182,7 +196,7 @@ pub fn repo_sections(text: &str) -> Vec<Repository> {
                 uris: addresses.iter().filter_map(|key| value(key)).flat_map(words).collect(),
                 enabled: !value("enabled").is_some_and(is_no),
                 checked: value("gpgcheck").map(|check| !is_no(check)),
-                ..Repository::at(line)
+                ..Repository::over(&lines)
             }
         })
         .collect()
@@ -193,8 +207,8 @@ pub fn repo_sections(text: &str) -> Vec<Repository> {
 pub fn pacman_sections(text: &str, mut included: impl FnMut(&str) -> String) -> Vec<Repository> {
     ini(text)
         .into_iter()
-        .filter(|(name, ..)| *name != "options")
-        .map(|(name, line, entries)| {
+        .filter(|section| section.name != "options")
+        .map(|IniSection { name, lines, entries }| {
             let mut uris = Vec::new();
             let mut checked = None;
             for (key, value) in &entries {
@@ -205,7 +219,7 @@ pub fn pacman_sections(text: &str, mut included: impl FnMut(&str) -> String) -> 
                     _ => {}
                 }
             }
-            Repository { name: Some(name.to_owned()), uris, checked, ..Repository::at(line) }
+            Repository { name: Some(name.to_owned()), uris, checked, ..Repository::over(&lines) }
         })
         .collect()
 }

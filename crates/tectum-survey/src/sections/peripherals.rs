@@ -205,7 +205,7 @@ fn peripheral(lease: &Lease, class: &Class, folder: &str, name: &str) -> Option<
 fn driver(lease: &Lease, own: &str) -> Fact<Term> {
     let rule = sayings::DRIVER_LINK_LEADS;
     let of = |up: &str| link_name(lease, &format!("{own}/{up}/driver"), rule.clone());
-    of("device").or_known(|| of.clone()("device/device")).or_known(|| {
+    of("device").or_known(|| of("device/device")).or_known(|| {
         // A SCSI host's folder links to a device without a driver; its adapter stands above.
         match DevicePath::follow(lease, own) {
             Ok(path) => match path.pci_address() {

@@ -449,14 +449,13 @@ fn by_id(tables: &Tables, field: Option<Field<'_, u16>>) -> Fact<Term> {
     });
     match fact.missing() {
         // A number that is there and not in the list is no blank.
-        Some(gap) if unknown => Fact::gap(Gap {
-            why: Why::NotProvided,
-            hint: Some(Saying::new(
+        Some(gap) if unknown => {
+            let hint = Saying::new(
                 "not-in-jep-106",
                 "the number is not in the JEP-106 list that Tectum carries",
-            )),
-            ..gap.clone()
-        }),
+            );
+            Fact::gap(Gap { why: Why::NotProvided, ..gap.clone() }.hint(hint))
+        }
         _ => fact,
     }
 }

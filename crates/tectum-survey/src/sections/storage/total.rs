@@ -33,9 +33,7 @@ pub(super) fn find_paths(disks: &mut [Disk]) {
                     "the first disk with the same World Wide Name",
                 );
                 disk.multipath_of = match evidence {
-                    Some(evidence) => {
-                        Fact::known(known.clone(), Evidence { rule: rule.into(), ..evidence })
-                    }
+                    Some(evidence) => Fact::known(known.clone(), Evidence { rule, ..evidence }),
                     None => continue,
                 };
             }
