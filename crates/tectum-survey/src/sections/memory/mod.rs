@@ -3,16 +3,16 @@
 mod compressed_swap;
 mod device_tree;
 mod errors;
+mod hugepages;
 mod kernel;
 mod modules;
+mod numa;
 mod persistent;
 mod readings;
 
 use super::{Found, Section};
-use crate::readers::dmi::Tables;
-use crate::source::Lease;
-use tectum_report::leaf::Bytes;
-use tectum_report::model::Memory;
+use crate::{readers::dmi::Tables, source::Lease};
+use tectum_report::{leaf::Bytes, model::Memory};
 
 pub(super) const SECTION: Section = Section {
     name: "memory",
@@ -68,9 +68,9 @@ fn survey(lease: &Lease) -> Found {
         free_slots: modules::free_slots(&tables, &slots),
         arrays,
         channels: modules::channels(&tables),
-        numa_nodes: kernel::numa_nodes(lease, &blocks, &online),
+        numa_nodes: numa::numa_nodes(lease, &blocks, &online),
         blocks,
-        hugepages: kernel::hugepages(lease),
+        hugepages: hugepages::hugepages(lease),
         persistent: persistent::persistent(lease),
         cxl: persistent::cxl(lease),
         compressed_swap: compressed_swap::compressed_swap(lease),

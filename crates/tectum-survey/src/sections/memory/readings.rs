@@ -1,6 +1,6 @@
 //! How much memory is in use.
 
-use super::{errors, kernel};
+use super::{errors, hugepages, numa};
 use crate::readers::sayings;
 use crate::{
     formats::{colon, number},
@@ -100,7 +100,7 @@ fn unmanaged_is(installed: &Fact<Bytes>, managed: &Fact<Bytes>) -> Fact<Unmanage
 }
 
 fn hugepages(lease: &Lease) -> Parts<HugepagesInUse> {
-    let sizes = match kernel::hugepage_sizes(lease) {
+    let sizes = match hugepages::hugepage_sizes(lease) {
         Ok(sizes) => sizes,
         Err(gap) => return Parts::missing(gap),
     };
@@ -109,22 +109,25 @@ fn hugepages(lease: &Lease) -> Parts<HugepagesInUse> {
             File::read(lease, format!("{folder}/{name}")).fact(sayings::PAGES, number::decimal)
         };
         HugepagesInUse {
-            page_bytes: kernel::page_bytes(bytes, &folder).map(Bytes),
+            page_bytes: hugepages::page_bytes(bytes, &folder).map(Bytes),
             free: count("free_hugepages"),
             reserved: count("resv_hugepages"),
             surplus: count("surplus_hugepages"),
         }
     });
-    Parts::known(pools.collect(), listing_evidence(kernel::HUGEPAGES, sayings::EVERY_FOLDER_FOLDER))
+    Parts::known(
+        pools.collect(),
+        listing_evidence(hugepages::HUGEPAGES, sayings::EVERY_FOLDER_FOLDER),
+    )
 }
 
 fn numa_nodes(lease: &Lease) -> Parts<NumaNodeReadings> {
-    let names = match list(lease, kernel::NODES) {
+    let names = match list(lease, numa::NODES) {
         Ok(names) => names,
         Err(gap) => return Parts::missing(gap),
     };
     let nodes = numbered(&names, "node").into_iter().map(|number| {
-        let file = File::read(lease, format!("{}/node{number}/meminfo", kernel::NODES));
+        let file = File::read(lease, format!("{}/node{number}/meminfo", numa::NODES));
         let text = file.text();
         let blocks = colon::blocks(&text);
         let lines = blocks.first().map_or(&[][..], Vec::as_slice);
@@ -136,7 +139,7 @@ fn numa_nodes(lease: &Lease) -> Parts<NumaNodeReadings> {
         NumaNodeReadings {
             number: Fact::known(
                 number,
-                listing_evidence(kernel::NODES, sayings::NUMBER_FOLDER_NAME)
+                listing_evidence(numa::NODES, sayings::NUMBER_FOLDER_NAME)
                     .raw(&format!("node{number}")),
             ),
             total_bytes: fact("MemTotal").map(Bytes),
@@ -144,5 +147,5 @@ fn numa_nodes(lease: &Lease) -> Parts<NumaNodeReadings> {
         }
     });
     let rule = sayings::EVERY_FOLDER_NAMED_NODE_NUMBER;
-    Parts::known(nodes.collect(), listing_evidence(kernel::NODES, rule))
+    Parts::known(nodes.collect(), listing_evidence(numa::NODES, rule))
 }

@@ -1,46 +1,46 @@
 //! Network interfaces (`Documentation/ABI/testing/sysfs-class-net`, `sysfs-class-net-statistics`).
 
-use crate::readers::sayings;
+use super::mac_address::{mac, parent, permanent_mac};
 use crate::{
     formats::{colon, number, udev},
     readers::{
-        devices::{DevicePath, is_usb_device},
+        devices::DevicePath,
         file::{File, link_name, list, listing_evidence},
         pci_function::FUNCTIONS,
-        pci_place,
+        pci_place, sayings,
     },
     source::Lease,
 };
 use tectum_report::{
     declare::Parts,
     fact::{Fact, Gap, Saying, Why},
-    leaf::{Bytes, InterfaceName, MacAddress, MegabitsPerSecond, Term},
+    leaf::{Bytes, InterfaceName, MegabitsPerSecond, Term},
     model::{InterfaceKind, InterfaceReadings, MacOrigin, NetworkInterface},
 };
 
 const ROOT: &str = "/sys/class/net";
 
 /// One interface's folder.
-struct Interface<'a> {
-    lease: &'a Lease,
-    name: &'a str,
-    folder: String,
+pub(super) struct Interface<'a> {
+    pub(super) lease: &'a Lease,
+    pub(super) name: &'a str,
+    pub(super) folder: String,
     /// The device behind it; virtual interfaces have none.
-    device: Option<DevicePath>,
+    pub(super) device: Option<DevicePath>,
 }
 
 impl Interface<'_> {
-    fn file(&self, name: &str) -> File {
+    pub(super) fn file(&self, name: &str) -> File {
         File::read(self.lease, format!("{}/{name}", self.folder))
     }
 
     /// Whether something stands in the interface's folder.
-    fn has(&self, name: &str) -> bool {
+    pub(super) fn has(&self, name: &str) -> bool {
         list(self.lease, format!("{}/{name}", self.folder)).is_ok()
     }
 
     /// `DEVTYPE` of the kernel's announcement: `bond`, `vlan`, `wlan`.
-    fn announced(&self) -> Option<String> {
+    pub(super) fn announced(&self) -> Option<String> {
         let event = self.file("uevent");
         let text = event.text();
         text.lines().find_map(|line| line.strip_prefix("DEVTYPE=")).map(str::to_owned)
@@ -244,54 +244,6 @@ fn kind(one: &Interface<'_>) -> Fact<InterfaceKind> {
 fn paired(one: &Interface<'_>) -> bool {
     let number = |file: &str| number::decimal(&one.file(file).text());
     number("iflink").zip(number("ifindex")).is_some_and(|(link, own)| link != own)
-}
-
-/// A MAC address; one of zeros is none.
-fn mac(file: &File) -> Fact<MacAddress> {
-    file.text_fact().and_then(|text: MacAddress| {
-        match text.chars().all(|c| matches!(c, '0' | ':')) {
-            true => Err(Gap::new(Why::NotApplicable)
-                .hint(Saying::new("address-zeros-none", "an address of zeros is none"))),
-            false => Ok(text),
-        }
-    })
-}
-
-/// The hardware's own address: the one in use where it is that, or what bonding keeps of it.
-fn permanent_mac(
-    one: &Interface<'_>,
-    mac: &Fact<MacAddress>,
-    origin: &Fact<MacOrigin>,
-) -> Fact<MacAddress> {
-    if one.device.is_none() {
-        return Fact::not_applicable(sayings::NO_DEVICE_STANDS_BEHIND);
-    }
-    let kept = one.file("bonding_slave/perm_hwaddr");
-    if kept.bytes().is_ok() {
-        return self::mac(&kept);
-    }
-    match origin.value() {
-        Some(MacOrigin::Hardware) => mac.clone().with_evidence_of(origin),
-        Some(_) => Fact::gap(Gap::new(Why::NotProvided).tried(
-            format!("{}/addr_assign_type", one.folder).into(),
-            Saying::new(
-                "address-use-not-hardware",
-                "says that the address in use is not the hardware's",
-            ),
-        )),
-        None => Fact::gap(origin.missing().cloned().unwrap_or(Gap::new(Why::NotProvided))),
-    }
-}
-
-/// Where a device sits, in a form that does not change with the order of probing.
-fn parent(device: &DevicePath) -> Option<String> {
-    if let Some(usb) = device.last(is_usb_device) {
-        return Some(format!("usb {usb}"));
-    }
-    match device.pci_address() {
-        Some(address) => Some(format!("pci {address}")),
-        None => device.parts.last().map(|last| format!("platform {last}")),
-    }
 }
 
 /// Names by place, as udev made them up; a name made of the MAC address is not among them.

@@ -3,6 +3,7 @@
 
 mod address;
 mod interface;
+mod mac_address;
 
 use super::{Found, Section};
 use crate::source::Lease;

@@ -1,12 +1,12 @@
 //! What disks have done since boot (`Documentation/block/stat.rst`).
 
 use super::{ROOT, SECTOR};
-use crate::readers::sayings;
 use crate::{
     formats::number,
     readers::{
         devices::is_numbered,
         file::{File, list, listing_evidence},
+        sayings,
     },
     source::Lease,
 };

@@ -1,13 +1,6 @@
 //! The link that a drive hangs on: SATA, serial-attached SCSI, or the PCI Express link of an NVMe
 //! controller (`Documentation/ABI/testing/sysfs-ata`, `sysfs-class-sas_phy`, `sysfs-bus-pci`).
 
-use crate::readers::sayings;
-use tectum_report::{
-    fact::{Fact, Gap, Saying, Why},
-    leaf::{Lanes, MegabitsPerSecond, Megatransfers},
-    model::DiskKind,
-};
-
 use crate::{
     formats::link_speed::gigabits,
     readers::{
@@ -15,7 +8,13 @@ use crate::{
         devices::is_numbered,
         file::{File, list, listing_evidence},
         pcie_link::{self as link, Which},
+        sayings,
     },
+};
+use tectum_report::{
+    fact::{Fact, Gap, Saying, Why},
+    leaf::{Lanes, MegabitsPerSecond, Megatransfers},
+    model::DiskKind,
 };
 
 /// A drive's link: a bit rate for SATA and SAS, a lane's speed for PCI Express, and how many lanes.

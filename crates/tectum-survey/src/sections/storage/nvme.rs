@@ -1,12 +1,12 @@
 //! NVMe controllers and the namespaces that are reached through them
 //! (`Documentation/ABI/testing/sysfs-nvme`).
 
-use crate::readers::sayings;
 use crate::{
     formats::number,
     readers::{
         devices::{DevicePath, is_numbered},
         file::{File, list, listing_evidence},
+        sayings,
     },
     source::Lease,
 };

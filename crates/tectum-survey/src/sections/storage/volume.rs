@@ -1,24 +1,28 @@
 //! What is made of disks, partitions, files or memory (`Documentation/admin-guide/md.rst`,
 //! `Documentation/admin-guide/device-mapper`, `Documentation/ABI/testing/sysfs-block-dm`).
 
-use crate::readers::sayings;
 use std::{collections::BTreeSet, ffi::OsString};
 
-use super::{Content, partitions, sectors};
+use super::{
+    partition::{Content, partitions},
+    raid::members,
+    sectors,
+};
 use crate::{
     formats::number,
     readers::{
         block::{BlockDevice, Mounts, UdevRecord},
         devices::is_numbered,
         file::{File, list, listing_evidence},
+        sayings,
     },
     source::Lease,
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Saying},
     leaf::{DeviceName, Label, PathName, PercentHundredths, Term, Uuid},
-    model::{Storage, Volume, VolumeKind, VolumeMember, VolumeReadings},
+    model::{Storage, Volume, VolumeKind, VolumeReadings},
 };
 
 /// Ids of logical volumes that snapshots were made of, or rather the snapshots' own: the kernel lists
@@ -77,7 +81,7 @@ fn kind(device: &BlockDevice<'_>, snapshots: &BTreeSet<String>) -> Option<Volume
     // Whatever else has a size is told, so that nothing that the kernel knows is missing; loops and
     // the like that are set up for nothing have none. A hidden path is told with its controller.
     let hidden = number::flag(&device.file("hidden").text()) == Some(true);
-    (used() && !hidden && !super::attachment::is_boot_area(name)).then_some(VolumeKind::Other)
+    (used() && !hidden && !super::boot_area::is_boot_area(name)).then_some(VolumeKind::Other)
 }
 
 pub(super) fn volume(
@@ -221,48 +225,6 @@ fn backing_devices(device: &BlockDevice<'_>) -> Fact<Vec<Term>> {
             Fact::known(names, listing_evidence(&folder, sayings::NAMES_FOLDER).raw(&raw))
         }
     }
-}
-
-/// `md/dev-*`: each member with its place and state.
-fn members(device: &BlockDevice<'_>, is_raid: bool) -> Parts<VolumeMember> {
-    if !is_raid {
-        let gap = Gap::new(Why::NotApplicable)
-            .tried(device.folder.as_str().into(), sayings::ONLY_RAID_MEMBERS);
-        return Parts::missing(gap);
-    }
-    let folder = format!("{}/md", device.folder);
-    let names = match list(device.lease, &folder) {
-        Ok(names) => names,
-        Err(gap) => return Parts::missing(gap),
-    };
-    let members: BTreeSet<&str> = names
-        .iter()
-        .filter_map(|name| name.to_str())
-        .filter(|name| name.starts_with("dev-"))
-        .collect();
-    let parts = members.into_iter().map(|member| {
-        let file = |name: &str| File::read(device.lease, format!("{folder}/{member}/{name}"));
-        let name = member.strip_prefix("dev-").unwrap_or(member).replace('!', "/");
-        VolumeMember {
-            name: Fact::known(
-                DeviceName(name),
-                listing_evidence(
-                    &folder,
-                    Saying::new("behind-dev-folder-name", "behind dev- in the folder's name"),
-                )
-                .raw(member),
-            ),
-            role: file("slot").fact(sayings::FILE_TEXT_TRIMMED, |text| Some(Term::from(text))),
-            state: file("state").text_fact(),
-        }
-    });
-    Parts::known(
-        parts.collect(),
-        listing_evidence(
-            &folder,
-            Saying::new("every-folder-named-dev-device", "every folder named dev- and a device"),
-        ),
-    )
 }
 
 pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<VolumeReadings> {

@@ -1,0 +1,34 @@
+//! Releases of the firmware and of its controller.
+
+use crate::readers::dmi::Tables;
+use tectum_report::{
+    fact::{Fact, Saying},
+    leaf::Term,
+};
+use tectum_smbios::{Field, types::BiosInformation};
+
+pub(super) fn release(tables: &Tables, bios: Option<&BiosInformation<'_>>) -> Fact<Term> {
+    release_of(tables, bios.map(|bios| [bios.major_release(), bios.minor_release()]))
+}
+
+/// A release in two bytes; FFh in both says that there is none.
+pub(super) fn release_of(
+    tables: &Tables,
+    fields: Option<[Option<Field<'_, u8>>; 2]>,
+) -> Fact<Term> {
+    let Some([major, minor]) = fields else {
+        return Fact::gap(tables.no_structure(BiosInformation::TYPE));
+    };
+    let minor = minor.map(|field| field.value);
+    tables.fact(
+        major,
+        Saying::new(
+            "major-release-minor-release-next",
+            "major release, with the minor release from the next byte",
+        ),
+        |major| {
+            let minor = minor?;
+            (major != 0xFF && minor != 0xFF).then(|| Term(format!("{major}.{minor}")))
+        },
+    )
+}

@@ -1,0 +1,80 @@
+//! NUMA nodes and their distances (`Documentation/ABI/stable/sysfs-devices-node`).
+
+use std::collections::BTreeSet;
+
+use super::kernel::online_bytes;
+use crate::{
+    formats::{number, number_list},
+    readers::{
+        file::{File, list, listing_evidence, numbered},
+        sayings,
+    },
+    source::Lease,
+};
+use tectum_report::{
+    declare::Parts,
+    fact::{Fact, Saying},
+    leaf::{Bytes, Series},
+    model::{MemoryBlocks, NumaNode},
+};
+
+pub(super) const NODES: &str = "/sys/devices/system/node";
+
+pub(super) fn numa_nodes(
+    lease: &Lease,
+    blocks: &MemoryBlocks,
+    online: &BTreeSet<u64>,
+) -> Parts<NumaNode> {
+    let names = match list(lease, NODES) {
+        Ok(names) => names,
+        Err(gap) => {
+            return Parts::missing(gap.hint(Saying::new(
+                "kernel-built-numa",
+                "there where the kernel is built for NUMA",
+            )));
+        }
+    };
+    let nodes = numbered(&names, "node").into_iter().map(|number| {
+        let folder = format!("{NODES}/node{number}");
+        let file = |name: &str| File::read(lease, format!("{folder}/{name}"));
+        NumaNode {
+            number: Fact::known(
+                number,
+                listing_evidence(NODES, sayings::NUMBER_FOLDER_NAME).raw(&format!("node{number}")),
+            ),
+            cpus: cpus(&file("cpulist")),
+            online_bytes: match list(lease, &folder) {
+                Err(gap) => Fact::gap(gap),
+                Ok(names) => {
+                    let here = numbered(&names, "memory");
+                    let count = here.iter().filter(|block| online.contains(block)).count();
+                    online_bytes(&blocks.block_bytes, count as u64).map(Bytes)
+                }
+            },
+            distances: file("distance").fact(
+                Saying::new("order-nodes", "in the order of the nodes"),
+                |text| {
+                    text.split_whitespace().map(number::decimal).collect::<Option<_>>().map(Series)
+                },
+            ),
+        }
+    });
+    Parts::known(nodes.collect(), listing_evidence(NODES, sayings::EVERY_FOLDER_NAMED_NODE_NUMBER))
+}
+
+/// The CPUs near a node; a node of memory alone has none, and its file is empty.
+pub(super) fn cpus(file: &File) -> Fact<Vec<u64>> {
+    match file.bytes() {
+        Ok(bytes) if bytes.iter().all(u8::is_ascii_whitespace) => Fact::known(
+            Vec::new(),
+            file.evidence(Saying::new(
+                "empty-list-node-no-cpu",
+                "an empty list: the node has no CPU",
+            )),
+        ),
+        _ => file.fact(
+            Saying::new("list-numbers-ranges", "a list of numbers and ranges"),
+            number_list::parse,
+        ),
+    }
+}

@@ -1,0 +1,100 @@
+//! Where a disk hangs: its bus, its controller's port, its SCSI address.
+
+use crate::{
+    formats::number,
+    readers::{
+        block::BlockDevice,
+        devices::{self, DevicePath, is_pci_address},
+        file::File,
+    },
+};
+use tectum_report::{
+    fact::{Fact, Saying},
+    leaf::Term,
+    model::{DiskBus, DiskKind},
+};
+
+pub(super) fn bus(path: &DevicePath) -> DiskBus {
+    let found = path.parts.iter().rev().find_map(|part| {
+        if devices::is_usb_device(part) {
+            Some(DiskBus::Usb)
+        } else if devices::is_pci_address(part) {
+            Some(DiskBus::Pci)
+        } else if part == "platform" {
+            Some(DiskBus::Platform)
+        } else if part == "virtual" {
+            Some(DiskBus::Virtual)
+        } else {
+            None
+        }
+    });
+    found.unwrap_or(DiskBus::Other)
+}
+
+/// Where a drive is attached, in a form that does not change with the order of probing.
+pub(super) fn address(device: &BlockDevice<'_>, kind: DiskKind) -> Option<String> {
+    let path = &device.path;
+    let controller = match path.pci_address() {
+        Some(pci) => format!("pci {pci}"),
+        None => format!("platform {}", path.below(|part| part.contains("platform"))?),
+    };
+    let port = match kind {
+        DiskKind::Nvme => Some(format!("namespace {}", device.file("nsid").text().trim())),
+        DiskKind::Usb => {
+            let usb = path.last(devices::is_usb_device)?;
+            Some(format!("usb port {}", usb.split_once('-')?.1))
+        }
+        DiskKind::Ata => {
+            let port = path.last(|part| devices::is_numbered(part, "ata"))?;
+            let file = File::read(device.lease, format!("/sys/class/ata_port/{port}/port_no"));
+            let number = number::decimal(&file.text())?;
+            Some(format!("port {number}"))
+        }
+        DiskKind::Scsi => {
+            let lun =
+                path.last(|part| part.split(':').count() == 4 && !devices::is_pci_address(part))?;
+            Some(format!("target {}", lun.split_once(':')?.1))
+        }
+        _ => None,
+    };
+    Some(match port {
+        Some(port) => format!("{controller} {port}"),
+        None => controller,
+    })
+}
+
+/// Whether a name is a SCSI device's: `6:0:3:0`.
+pub(super) fn is_scsi_address(name: &str) -> bool {
+    name.split(':').count() == 4
+        && !is_pci_address(name)
+        && name.split(':').all(|part| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit()))
+}
+
+pub(super) fn scsi_address(device: &BlockDevice<'_>) -> Fact<Term> {
+    match device.path.last(is_scsi_address) {
+        Some(address) => device.path.fact(
+            &device.folder,
+            Saying::new("scsi-device-way", "the SCSI device on the way to it"),
+            Some(address.to_owned()),
+        ),
+        None => Fact::not_applicable(Saying::new(
+            "no-scsi-device-way",
+            "no SCSI device is on the way to it",
+        )),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    #[rstest]
+    #[case("6:0:3:0", true)]
+    #[case("0000:00:1f.2", false)]
+    #[case("a:b:c:d", false)]
+    fn scsi_addresses(#[case] name: &str, #[case] is: bool) {
+        assert_eq!(is_scsi_address(name), is);
+    }
+}

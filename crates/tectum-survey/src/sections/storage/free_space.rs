@@ -1,0 +1,104 @@
+//! What partitions leave free.
+
+use crate::readers::file::listing_evidence;
+use tectum_report::{
+    declare::Parts,
+    fact::{Fact, Gap, Saying, Why},
+    leaf::Bytes,
+    model::{FreeSpace, Partition},
+};
+
+/// What no partition takes. Logical partitions lie within an extended one, so that overlaps are
+/// counted once.
+pub(super) fn unpartitioned(size: &Fact<Bytes>, partitions: &Parts<Partition>) -> Fact<u64> {
+    if partitions.gap().is_some() || partitions.is_empty() {
+        return Fact::not_applicable(Saying::new("it-has-no-partitions", "it has no partitions"));
+    }
+    let mut taken = 0u64;
+    let mut end = 0u64;
+    // They stand in the order of their starts.
+    for partition in partitions.iter() {
+        let (Some(start), Some(length)) =
+            (partition.start_bytes.value(), partition.size_bytes.value())
+        else {
+            continue;
+        };
+        let last = start.saturating_add(length.0);
+        taken = taken.saturating_add(last.saturating_sub(end.max(start.0)));
+        end = end.max(last);
+    }
+    size.clone()
+        .and_then(|size| {
+            size.checked_sub(taken).ok_or_else(|| {
+                Gap::new(Why::Invalid).hint(Saying::new(
+                    "partitions-reach-beyond-disk",
+                    "partitions reach beyond the disk",
+                ))
+            })
+        })
+        .by_rule(Saying::new(
+            "disk-size-less-partitions-take",
+            "the disk's size, less what its partitions take, overlaps once",
+        ))
+}
+
+/// Where no partition lies. What lies before the first one, up to a mebibyte, holds the table.
+pub(super) fn free_spaces(
+    folder: &str,
+    size: &Fact<Bytes>,
+    partitions: &Parts<Partition>,
+) -> Parts<FreeSpace> {
+    const LEAST: u64 = 1 << 20;
+    if let Some(gap) = partitions.gap() {
+        return Parts::missing(gap.clone());
+    }
+    if partitions.is_empty() {
+        let gap = Gap::new(Why::NotApplicable);
+        return Parts::missing(
+            gap.tried(folder.into(), Saying::new("no-partitions", "has no partitions")),
+        );
+    }
+    let mut spaces = Vec::new();
+    let mut end = 0u64;
+    let mut space = |from: u64, to: &Fact<Bytes>, until: u64| {
+        let length = until.saturating_sub(from);
+        if length < LEAST || (from == 0 && length == LEAST) {
+            return;
+        }
+        let fact = |value: u64, rule: Saying| {
+            Fact::known_from(value, to.evidence().to_vec()).by_rule(rule)
+        };
+        spaces.push(FreeSpace {
+            start_bytes: fact(
+                from,
+                Saying::new("partitions-front-end", "where the partitions in front of it end"),
+            )
+            .map(Bytes),
+            size_bytes: fact(
+                length,
+                Saying::new(
+                    "next-partition-end",
+                    "from there to the next partition, or to the end",
+                ),
+            )
+            .map(Bytes),
+        });
+    };
+    // They stand in the order of their starts.
+    for partition in partitions.iter() {
+        let (Some(start), Some(length)) =
+            (partition.start_bytes.value(), partition.size_bytes.value())
+        else {
+            continue;
+        };
+        space(end, &partition.start_bytes, start.0);
+        end = end.max(start.saturating_add(length.0));
+    }
+    if let Some(whole) = size.value() {
+        space(end, size, whole.0);
+    }
+    Parts::known(
+        spaces,
+        listing_evidence(folder, Saying::new("partitions-leave", "what its partitions leave")),
+    )
+}

@@ -1,0 +1,172 @@
+//! What a drive says of itself: vendor, model, serial number, WWN (World Wide Name), revision.
+
+use std::sync::Arc;
+
+use crate::{
+    formats::vital_product_data as vpd,
+    readers::{
+        block::BlockDevice,
+        devices::{self},
+        file::File,
+        sayings,
+    },
+};
+use tectum_report::{
+    fact::{Evidence, Fact, Gap, Saying, Why},
+    leaf::{Serial, Term, WorldWideName},
+    model::DiskKind,
+};
+
+/// What a drive says of itself.
+pub(super) struct Drive {
+    pub(super) vendor: Fact<Term>,
+    pub(super) model: Fact<Term>,
+    pub(super) serial: Fact<Serial>,
+    pub(super) wwn: Fact<WorldWideName>,
+    pub(super) firmware_revision: Fact<Term>,
+}
+
+impl Drive {
+    pub(super) fn read(device: &BlockDevice<'_>, kind: DiskKind) -> Self {
+        let wwid = |path: &str| device.file(path).text_fact::<WorldWideName>();
+        let none = |what: &str| {
+            Saying::new("devices-give-none", "{}").with(format!("{kind} devices give no {what}"))
+        };
+        match kind {
+            DiskKind::Nvme => Self {
+                vendor: Fact::not_applicable(none("vendor apart from the model")),
+                model: device.file("device/model").text_fact(),
+                serial: device.file("device/serial").text_fact(),
+                wwn: wwid("wwid"),
+                firmware_revision: device.file("device/firmware_rev").text_fact(),
+            },
+            DiskKind::Virtio => Self {
+                vendor: Fact::not_applicable(none("vendor")),
+                model: Fact::not_applicable(none("model")),
+                serial: device.file("serial").text_fact(),
+                wwn: Fact::not_applicable(none("World Wide Name")),
+                firmware_revision: Fact::not_applicable(none("firmware revision")),
+            },
+            DiskKind::Mmc => Self {
+                vendor: Fact::not_applicable(none("vendor by name")),
+                model: device.file("device/name").text_fact(),
+                serial: device.file("device/serial").text_fact(),
+                wwn: device.file("device/cid").text_fact(),
+                firmware_revision: device.file("device/fwrev").text_fact(),
+            },
+            DiskKind::Ata => {
+                let page = device.file("device/vpd_pg89");
+                let ata = |pick: fn(vpd::AtaInformation) -> String| ata_text(&page, pick);
+                Self {
+                    vendor: Fact::not_applicable(Saying::new(
+                        "ata-drives-give-no-vendor",
+                        "ATA drives give no vendor apart from the model",
+                    )),
+                    model: ata(|drive| drive.model)
+                        .or_known(|| device.file("device/model").text_fact()),
+                    serial: ata(|drive| drive.serial)
+                        .map(|text| Serial(text.0))
+                        .or_from(|| unit_serial(device)),
+                    wwn: wwid("device/wwid").or_known(|| designator(device)),
+                    firmware_revision: ata(|drive| drive.firmware_revision)
+                        .or_known(|| device.file("device/rev").text_fact()),
+                }
+            }
+            DiskKind::Usb => Self {
+                vendor: device.file("device/vendor").text_fact(),
+                model: device.file("device/model").text_fact(),
+                serial: unit_serial(device).or_known(|| usb_serial(device)),
+                wwn: wwid("device/wwid"),
+                firmware_revision: device.file("device/rev").text_fact(),
+            },
+            _ => Self {
+                vendor: device.file("device/vendor").text_fact(),
+                model: device.file("device/model").text_fact(),
+                serial: unit_serial(device),
+                wwn: wwid("device/wwid").or_known(|| designator(device)),
+                firmware_revision: device.file("device/rev").text_fact(),
+            },
+        }
+    }
+}
+
+/// A text of the drive's identify data, as the kernel keeps it in page 89h.
+pub(super) fn ata_text(page: &File, pick: fn(vpd::AtaInformation) -> String) -> Fact<Term> {
+    match page.bytes() {
+        Err(gap) => Fact::gap(gap.clone()),
+        Ok(bytes) => match vpd::ata_information(bytes).map(pick) {
+            Some(text) => match crate::readers::file::meaningful(&text) {
+                Ok(meant) => {
+                    let rule = Saying::new(
+                        "text-drive-identify-data-two",
+                        "a text of the drive's identify data (two characters a word, swapped)",
+                    );
+                    let evidence = Evidence::new(Arc::clone(page.path()), rule).raw(&text);
+                    Fact::known(Term(meant), evidence)
+                }
+                Err(gap) => Fact::gap(gap.tried(Arc::clone(page.path()), sayings::BLANK)),
+            },
+            None => Fact::gap(Gap::new(Why::Invalid).tried(
+                Arc::clone(page.path()),
+                Saying::new("no-ata-information-page", "is no ATA information page"),
+            )),
+        },
+    }
+}
+
+/// The unit serial number page of a SCSI device.
+pub(super) fn unit_serial(device: &BlockDevice<'_>) -> Fact<Serial> {
+    let page = device.file("device/vpd_pg80");
+    let gap = match page.bytes() {
+        Err(gap) => gap.clone(),
+        Ok(bytes) => match vpd::unit_serial_number(bytes) {
+            None => Gap::new(Why::Invalid).tried(
+                Arc::clone(page.path()),
+                Saying::new("no-unit-serial-number-page", "is no unit serial number page"),
+            ),
+            Some(text) => match crate::readers::file::meaningful(&text) {
+                Ok(meant) => {
+                    let rule = Saying::new(
+                        "text-unit-serial-number-page",
+                        "the text of the unit serial number page (SPC-6 clause 7.7.19)",
+                    );
+                    let evidence = Evidence::new(Arc::clone(page.path()), rule).raw(&text);
+                    return Fact::known(Serial(meant), evidence);
+                }
+                Err(gap) => gap.tried(Arc::clone(page.path()), sayings::BLANK),
+            },
+        },
+    };
+    Fact::gap(gap)
+}
+
+/// The serial number of the USB device that a disk hangs on.
+pub(super) fn usb_serial(device: &BlockDevice<'_>) -> Fact<Serial> {
+    match device.path.down_to(devices::is_usb_device) {
+        Some(folder) => File::read(device.lease, format!("{folder}/serial")).text_fact(),
+        None => Fact::gap(Gap::new(Why::NotProvided)),
+    }
+}
+
+/// The id of the logical unit in its device identification page.
+pub(super) fn designator(device: &BlockDevice<'_>) -> Fact<WorldWideName> {
+    let page = device.file("device/vpd_pg83");
+    let found = match page.bytes() {
+        Err(gap) => return Fact::gap(gap.clone()),
+        Ok(bytes) => vpd::designator(bytes),
+    };
+    match found {
+        Some(id) => {
+            let rule = Saying::new(
+                "surest-designator-logical-unit-spc",
+                "the surest designator of the logical unit (SPC-6 clause 7.7.6)",
+            );
+            let evidence = Evidence::new(Arc::clone(page.path()), rule).raw(&id);
+            Fact::known(WorldWideName(id), evidence)
+        }
+        None => Fact::gap(Gap::new(Why::NotProvided).tried(
+            Arc::clone(page.path()),
+            Saying::new("no-designator-logical-unit", "has no designator of the logical unit"),
+        )),
+    }
+}
