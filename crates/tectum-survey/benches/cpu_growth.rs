@@ -1,7 +1,7 @@
 //! What the section of processors costs on machines of 1, 64 and 1,024 CPUs, beside a bare loop over
 //! the files it reads: the cost of one CPU must not grow with their number.
 //!
-//! `cargo bench -p tectum-core --bench cpu_growth` prints the cost, a CPU's share and the ratio.
+//! `cargo bench -p tectum-survey --bench cpu_growth` prints the cost, a CPU's share and the ratio.
 
 #![allow(
     clippy::unwrap_used,

@@ -1,7 +1,7 @@
 //! What the section of storage costs on machines of 1, 64 and 512 disks with eight partitions each,
 //! beside a bare loop over the files it reads: the cost of one disk must not grow with their number.
 //!
-//! `cargo bench -p tectum-core --bench disk_growth` prints the cost, a disk's share and the ratio.
+//! `cargo bench -p tectum-survey --bench disk_growth` prints the cost, a disk's share and the ratio.
 
 #![allow(
     clippy::unwrap_used,

@@ -1,7 +1,7 @@
 //! What it costs to find the modules of 500 devices among 20,000 patterns, beside reading the file
 //! that they stand in.
 //!
-//! `cargo bench -p tectum-core --bench module_matching` prints both times and their ratio.
+//! `cargo bench -p tectum-survey --bench module_matching` prints both times and their ratio.
 
 #![allow(
     clippy::unwrap_used,

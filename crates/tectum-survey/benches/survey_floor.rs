@@ -1,7 +1,7 @@
 //! A survey beside its floor: the same files read one after another by a bare loop, in the same
 //! run, on this machine and on made-up machines of 1, 8, 64 and 512 times the parts.
 //!
-//! `cargo bench -p tectum-core --bench survey_floor` prints the ratio and how it grows.
+//! `cargo bench -p tectum-survey --bench survey_floor` prints the ratio and how it grows.
 
 #![allow(
     clippy::unwrap_used,

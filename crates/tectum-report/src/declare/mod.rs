@@ -99,9 +99,14 @@ macro_rules! record {
         }
     ) => {
         $(#[doc = $doc])*
+        #[doc = concat!("\n\nSource: ", $source, ".")]
         #[derive(Debug, Clone, Default, PartialEq)]
         pub struct $name {
-            $($(#[doc = $field_doc])+ pub $field: $ty,)*
+            $(
+                $(#[doc = $field_doc])+
+                $(#[doc = concat!("\n\nSource: ", $field_source, ".")])?
+                pub $field: $ty,
+            )*
         }
 
         const _: () = {

@@ -127,6 +127,24 @@ impl Shape {
         self.field_names.iter().position(|own| *own == name)
     }
 
+    /// Whether these are its fields, in this order: for what must have one entry a field, checked by
+    /// the compiler.
+    pub const fn has_fields(&self, names: &[&str]) -> bool {
+        let (mut own, mut other) = (self.field_names, names);
+        loop {
+            match (own, other) {
+                ([], []) => return true,
+                ([one, rest @ ..], [another, others @ ..])
+                    if same(one.as_bytes(), another.as_bytes()) =>
+                {
+                    own = rest;
+                    other = others;
+                }
+                _ => return false,
+            }
+        }
+    }
+
     /// The name of a field.
     pub fn field_name(&self, index: usize) -> &'static str {
         self.field_names.get(index).copied().unwrap_or_default()

@@ -12,56 +12,76 @@ record! {
         follows [microcode] from firmware.version;
 
         /// Architecture as the kernel names it (`x86_64`, `aarch64`).
+        #[source = "uname(2)"]
         architecture: Fact<Term>,
         /// Whether a hypervisor lies beneath.
         runs_on: Fact<RunsOn>,
         /// Maker of the processors.
+        #[source = "/proc/cpuinfo"]
         vendor: Fact<Term>,
         /// Model name as the processor gives it.
+        #[source = "/proc/cpuinfo"]
         model_name: Fact<Term>,
         /// Family number.
+        #[source = "/proc/cpuinfo"]
         family: Fact<u64>,
         /// Model number.
+        #[source = "/proc/cpuinfo"]
         model: Fact<u64>,
         /// Stepping or revision number.
+        #[source = "/proc/cpuinfo"]
         stepping: Fact<u64>,
         /// Variant, as the processor gives it.
+        #[source = "/proc/cpuinfo"]
         variant: Fact<Term>,
         /// Revision, as the processor gives it.
+        #[source = "/proc/cpuinfo"]
         revision: Fact<Term>,
         /// Implementer's number (Arm) or vendor's number (RISC-V), as the processor gives it.
+        #[source = "/proc/cpuinfo"]
         implementer_id: Fact<Term>,
         /// Part number (Arm), as the processor gives it.
+        #[source = "/proc/cpuinfo"]
         part_id: Fact<Term>,
         /// Instruction set, as the kernel names it (RISC-V, LoongArch, MIPS).
         instruction_set: Fact<Term>,
         /// Memory management, as the kernel names it (RISC-V, Power).
         memory_management: Fact<Term>,
         /// Versions of the microcode, each once.
+        #[source = "/proc/cpuinfo; Documentation/ABI/testing/sysfs-devices-system-cpu"]
         microcode: Fact<Vec<Term>>,
         /// Whether model name, stepping, microcode and features are the same on all CPUs.
         all_alike: Fact<bool>,
         /// Order of the bytes of a number: little or big endian.
+        #[source = "Documentation/ABI/testing/sysfs-kernel-cpu_byteorder"]
         byte_order: Fact<ByteOrder>,
         /// Widths in bits of the programs it runs.
         operating_widths_bits: Fact<Vec<Bits>>,
         /// Width of a physical address in bits.
+        #[source = "/proc/cpuinfo"]
         physical_address_bits: Fact<Bits>,
         /// Width of a virtual address in bits.
+        #[source = "/proc/cpuinfo"]
         virtual_address_bits: Fact<Bits>,
         /// By what the processor can run virtual machines.
         virtualization: Fact<Term>,
         /// Features, grouped by what they are for.
+        #[source = "/proc/cpuinfo"]
         features: Parts<FeatureGroup>,
         /// Defects of the processor that the kernel knows of.
+        #[source = "/proc/cpuinfo"]
         defects: Fact<Vec<Term>>,
         /// What is known to be vulnerable, and what is done about it.
+        #[source = "Documentation/admin-guide/hw-vuln/index.rst"]
         vulnerabilities: Parts<Vulnerability>,
         /// The board's name, as the kernel's processor file gives it.
+        #[source = "/proc/cpuinfo"]
         board: Fact<Term>,
         /// The board's revision, likewise.
+        #[source = "/proc/cpuinfo"]
         board_revision: Fact<Term>,
         /// The board's serial number, likewise.
+        #[source = "/proc/cpuinfo"]
         board_serial: Fact<Serial>,
         /// Physical packages (sockets in use) that hold online CPUs.
         packages: Fact<u64>,
@@ -74,36 +94,48 @@ record! {
         /// Hardware threads (logical CPUs) that are present.
         threads: Fact<u64>,
         /// Numbers of the CPUs that are online.
+        #[source = "Documentation/admin-guide/cputopology.rst"]
         online: Fact<Vec<u64>>,
         /// Numbers of the CPUs that are present and offline.
+        #[source = "Documentation/admin-guide/cputopology.rst"]
         offline: Fact<Vec<u64>>,
         /// Numbers of the CPUs that could ever be present.
+        #[source = "Documentation/admin-guide/cputopology.rst"]
         possible: Fact<Vec<u64>>,
         /// Numbers of the CPUs that the scheduler leaves alone.
+        #[source = "Documentation/admin-guide/kernel-parameters.rst (isolcpus)"]
         isolated: Fact<Vec<u64>>,
         /// Whether cores run more than one thread now.
+        #[source = "Documentation/ABI/testing/sysfs-devices-system-cpu"]
         smt_active: Fact<bool>,
         /// Whether that can be changed: on, off, forceoff, notsupported, notimplemented.
+        #[source = "Documentation/ABI/testing/sysfs-devices-system-cpu"]
         smt_control: Fact<Term>,
         /// Kinds of core, where there are several.
         core_kinds: Parts<CoreKind>,
         /// Sources that say something else of the number of processors.
         disagreements: Parts<CpuDisagreement>,
         /// Frequency in MHz that the processor is sold by.
+        #[source = "Documentation/admin-guide/pm/intel_pstate.rst"]
         base_frequency_mhz: Fact<Megahertz>,
         /// Lowest frequency in MHz.
+        #[source = "Documentation/admin-guide/pm/cpufreq.rst"]
         min_frequency_mhz: Fact<Megahertz>,
         /// Highest frequency in MHz.
+        #[source = "Documentation/admin-guide/pm/cpufreq.rst"]
         max_frequency_mhz: Fact<Megahertz>,
         /// Whether frequencies above the one it is sold by are allowed.
+        #[source = "Documentation/admin-guide/pm/cpufreq.rst"]
         boost: Fact<bool>,
         /// How frequencies are chosen, CPUs alike together.
         frequency_policies: Parts<FrequencyPolicy>,
         /// Each package with its cores and threads.
         per_package: Parts<CpuPackage>,
         /// Caches, those alike together.
+        #[source = "Documentation/ABI/testing/sysfs-devices-system-cpu"]
         caches: Parts<CpuCache>,
         /// Sockets as the firmware describes them (SMBIOS type 4).
+        #[source = "DSP0134 clause 7.5"]
         sockets: Parts<CpuSocket>,
     }
 }

@@ -13,38 +13,55 @@ record! {
         /// How the kernel was started.
         kind: Fact<FirmwareKind>,
         /// The vendor (SMBIOS type 0).
+        #[source = "DSP0134 clause 7.1"]
         vendor: Fact<Term>,
         /// The version, free text.
+        #[source = "DSP0134 clause 7.1"]
         version: Fact<Term>,
         /// The release date as `yyyy-mm-dd`.
+        #[source = "DSP0134 clause 7.1"]
         release_date: Fact<Date>,
         /// The release as `major.minor`.
+        #[source = "DSP0134 clause 7.1"]
         release: Fact<Term>,
         /// Size of the ROM in bytes.
+        #[source = "DSP0134 clause 7.1"]
         rom_size_bytes: Fact<Bytes>,
         /// Whether UEFI Secure Boot is on (UEFI Specification, clause 3.3).
+        #[source = "UEFI Specification clause 3.3"]
         secure_boot: Fact<bool>,
         /// Whether UEFI is in setup mode, in which its keys can be changed by anybody.
+        #[source = "UEFI Specification clause 3.3"]
         setup_mode: Fact<bool>,
         /// Release of the embedded controller's firmware as `major.minor`.
+        #[source = "DSP0134 clause 7.1"]
         controller_release: Fact<Term>,
         /// What the firmware can do, in the standard's words.
+        #[source = "DSP0134 clause 7.1.1"]
         characteristics: Fact<Vec<Term>>,
         /// The language it speaks, as it writes it.
+        #[source = "DSP0134 clause 7.14"]
         language: Fact<Term>,
         /// The languages it can speak.
+        #[source = "DSP0134 clause 7.14"]
         languages: Fact<Vec<Term>>,
         /// Trusted Platform Modules that the kernel drives.
+        #[source = "Documentation/ABI/stable/sysfs-class-tpm; DSP0134 clause 7.44"]
         tpms: Parts<TpmChip>,
         /// The command line that the kernel was started with.
+        #[source = "proc_cmdline(5)"]
         kernel_command_line: Fact<CommandLine>,
         /// The parameters on that command line.
+        #[source = "Documentation/admin-guide/kernel-parameters.rst"]
         boot_parameters: Parts<BootParameter>,
         /// The tables that the firmware describes the machine with to the kernel.
+        #[source = "ACPI Specification clause 5.2"]
         acpi_tables: Parts<AcpiTable>,
         /// Pieces of firmware as the firmware itself lists them (SMBIOS type 45).
+        #[source = "DSP0134 clause 7.46"]
         inventory: Parts<FirmwareItem>,
         /// Pieces of firmware that UEFI can update (its system resource table).
+        #[source = "UEFI Specification clause 23.4"]
         updatable: Parts<UpdatableFirmware>,
     }
 }

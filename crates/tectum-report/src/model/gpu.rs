@@ -35,36 +35,45 @@ record! {
         /// The vendor's PCI id, four hexadecimal digits.
         vendor_id: Fact<Term>,
         /// The vendor's name in the PCI id list.
+        #[source = "PCI Code and ID Assignment Specification; a list of PCI ids"]
         vendor: Fact<Term>,
         /// The device's PCI id, four hexadecimal digits.
         device_id: Fact<Term>,
         /// The device's name in the PCI id list.
+        #[source = "a list of PCI ids"]
         device: Fact<Term>,
         /// The subsystem's ids, `vendor:device`.
         subsystem_id: Fact<Term>,
         /// The subsystem's name in the PCI id list.
+        #[source = "a list of PCI ids"]
         subsystem: Fact<Term>,
         /// The hardware revision, two hexadecimal digits.
         revision: Fact<Term>,
         /// The driver bound to it.
+        #[source = "Documentation/driver-api/driver-model/device.rst"]
         driver: Fact<Term>,
         /// The driver's version, if it gives one.
+        #[source = "Documentation/ABI/stable/sysfs-module"]
         driver_version: Fact<Term>,
         /// The model as the driver names it.
         model: Fact<Term>,
         /// Whether the firmware used it to show the boot.
+        #[source = "Documentation/ABI/testing/sysfs-bus-pci"]
         boot_display: Fact<bool>,
         /// Whether it is a device that only hypervisors have.
         made_by_hypervisor: Fact<bool>,
         /// Memory of its own in bytes.
+        #[source = "Documentation/gpu/amdgpu/driver-misc.rst"]
         memory_bytes: Fact<Bytes>,
         /// Version of its video BIOS.
+        #[source = "Documentation/gpu/amdgpu/driver-misc.rst"]
         video_bios: Fact<Term>,
         /// The highest speed of a lane that its link could have.
         max_link_speed_mts: Fact<Megatransfers>,
         /// The most lanes that its link could have.
         max_link_lanes: Fact<Lanes>,
         /// A number that no other has.
+        #[source = "Documentation/gpu/amdgpu/driver-misc.rst"]
         unique_id: Fact<Serial>,
         /// A UUID that its driver gives.
         uuid: Fact<Uuid>,

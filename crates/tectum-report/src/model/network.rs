@@ -40,6 +40,7 @@ record! {
         /// The kernel's name for it.
         name: Fact<InterfaceName>,
         /// Names that it could have by its place.
+        #[source = "the udev database"]
         alternative_names: Fact<Vec<InterfaceName>>,
         /// What it is.
         kind: Fact<InterfaceKind>,
@@ -50,14 +51,18 @@ record! {
         /// Where that address is from: the hardware, chance, another device, or somebody.
         mac_origin: Fact<MacOrigin>,
         /// The hardware's own MAC address.
+        #[source = "Documentation/ABI/testing/sysfs-class-net; Documentation/networking/bonding.rst"]
         permanent_mac: Fact<MacAddress>,
         /// The driver.
+        #[source = "Documentation/driver-api/driver-model/device.rst"]
         driver: Fact<Term>,
         /// The device that it belongs to: a PCI or USB address, or another.
+        #[source = "Documentation/ABI/testing/sysfs-bus-pci"]
         parent: Fact<Term>,
         /// Which port of that device it is, from 0.
         port: Fact<u64>,
         /// The slot, as the firmware labels it.
+        #[source = "Documentation/ABI/testing/sysfs-bus-pci"]
         slot_label: Fact<Term>,
         /// Largest packet in bytes.
         mtu: Fact<u64>,
@@ -66,6 +71,7 @@ record! {
         /// Queues for what goes out.
         transmit_queues: Fact<u64>,
         /// The most virtual functions that its device can have.
+        #[source = "Documentation/PCI/pci-iov-howto.rst"]
         max_virtual_functions: Fact<u64>,
         /// The NUMA node that it is near to.
         numa_node: Fact<u64>,
@@ -74,8 +80,10 @@ record! {
         /// Interfaces that it is made of.
         members: Fact<Vec<InterfaceName>>,
         /// The VLAN's number.
+        #[source = "/proc/net/vlan"]
         vlan: Fact<u64>,
         /// How a bond spreads what it sends.
+        #[source = "Documentation/networking/bonding.rst"]
         bond_mode: Fact<Term>,
     }
 }

@@ -258,30 +258,42 @@ record! {
         /// The bus that its controller hangs on.
         bus: Fact<DiskBus>,
         /// Where it is attached: the controller's address and the port, target or namespace.
+        #[source = "Documentation/ABI/testing/sysfs-bus-pci; Documentation/ABI/testing/sysfs-ata"]
         address: Fact<Term>,
         /// The PCI function of its controller.
         controller: Fact<Term>,
         /// Host, channel, target and logical unit, as the kernel numbers them on this boot.
+        #[source = "Documentation/scsi/scsi.rst"]
         scsi_address: Fact<Term>,
         /// The bay that it sits in, as its enclosure or its adapter counts.
+        #[source = "Documentation/ABI/testing/sysfs-class-enclosure; SAS Protocol Layer, DISCOVER response"]
         bay: Fact<Term>,
         /// The enclosure that the bay belongs to.
+        #[source = "SCSI Enclosure Services 4"]
         enclosure: Fact<WorldWideName>,
         /// The maker as the drive gives it.
+        #[source = "SCSI Primary Commands 6, standard INQUIRY data"]
         vendor: Fact<Term>,
         /// The maker's number on an MMC or SD card.
+        #[source = "JESD84-B51, CID register; SD Physical Layer Specification, CID register"]
         maker_id: Fact<Term>,
         /// When an MMC or SD card was made: month and year.
+        #[source = "JESD84-B51, CID register; SD Physical Layer Specification, CID register"]
         manufacture_date: Fact<Date>,
         /// The model as the drive gives it.
+        #[source = "ATA8-ACS, IDENTIFY DEVICE words 27 to 46; SCSI Primary Commands 6, standard INQUIRY data; NVM Express Base Specification, Identify Controller"]
         model: Fact<Term>,
         /// The serial number.
+        #[source = "ATA8-ACS, IDENTIFY DEVICE words 10 to 19; SCSI Primary Commands 6, Unit Serial Number page (80h); NVM Express Base Specification, Identify Controller"]
         serial: Fact<Serial>,
         /// World Wide Name, or another id unique in the world.
+        #[source = "SCSI Primary Commands 6, Device Identification page (83h); Documentation/ABI/testing/sysfs-nvme"]
         wwn: Fact<WorldWideName>,
         /// The name of a disk in front of it in the list to which it is another path.
+        #[source = "Documentation/nvme; SCSI Primary Commands 6, Device Identification page (83h)"]
         multipath_of: Fact<DeviceName>,
         /// The drive's firmware revision.
+        #[source = "ATA8-ACS, IDENTIFY DEVICE words 23 to 26; SCSI Primary Commands 6, standard INQUIRY data"]
         firmware_revision: Fact<Term>,
         /// Size in bytes.
         size_bytes: Fact<Bytes>,
@@ -290,26 +302,36 @@ record! {
         /// Physical sector size in bytes.
         physical_sector_bytes: Fact<Bytes>,
         /// Length of a transfer that suits it best, in bytes.
+        #[source = "SCSI Block Commands 4, Block Limits page (B0h)"]
         optimal_transfer_bytes: Fact<Bytes>,
         /// Whether its size is more than what it has set aside: thin, or resource.
+        #[source = "SCSI Block Commands 4, Logical Block Provisioning page (B2h)"]
         provisioning: Fact<Term>,
         /// Whether the kernel takes it for a rotating disk.
         rotational: Fact<bool>,
         /// Turns of the disk in a minute, as the drive gives it; 0 where it has nothing that turns.
+        #[source = "SCSI Block Commands 4, Block Device Characteristics page (B1h)"]
         rotation_rpm: Fact<Rpm>,
         /// Nominal width in the trade's inches, as the drive gives it.
+        #[source = "SCSI Block Commands 4, Block Device Characteristics page (B1h)"]
         form_factor: Fact<Term>,
         /// Bit rate of its SATA or SAS link as negotiated.
+        #[source = "Documentation/ABI/testing/sysfs-ata; Documentation/scsi/scsi_transport_sas.rst"]
         link_speed_mbps: Fact<MegabitsPerSecond>,
         /// The highest bit rate that the SATA or SAS link could have.
+        #[source = "Documentation/ABI/testing/sysfs-ata; Documentation/scsi/scsi_transport_sas.rst"]
         max_link_speed_mbps: Fact<MegabitsPerSecond>,
         /// Speed of a lane of its controller's PCI Express link, for NVMe.
+        #[source = "Documentation/ABI/testing/sysfs-bus-pci"]
         link_speed_mts: Fact<Megatransfers>,
         /// The highest speed of a lane that the PCI Express link could have.
+        #[source = "Documentation/ABI/testing/sysfs-bus-pci"]
         max_link_speed_mts: Fact<Megatransfers>,
         /// Lanes of its controller's PCI Express link, or phys of a wide SAS port.
+        #[source = "Documentation/ABI/testing/sysfs-bus-pci"]
         link_lanes: Fact<Lanes>,
         /// The most lanes that the link could have.
+        #[source = "Documentation/ABI/testing/sysfs-bus-pci"]
         max_link_lanes: Fact<Lanes>,
         /// Whether its medium can be taken out.
         removable: Fact<bool>,
@@ -326,6 +348,7 @@ record! {
         /// Requests that it takes at a time.
         queue_depth: Fact<u64>,
         /// How an NVMe controller is reached: pcie, tcp, rdma, fc.
+        #[source = "Documentation/ABI/testing/sysfs-nvme"]
         transport: Fact<Term>,
         /// The NUMA node that its controller is near to.
         numa_node: Fact<u64>,
@@ -334,20 +357,26 @@ record! {
         /// Areas of an MMC card beside the main one, from which a machine can start.
         boot_areas: Parts<BootArea>,
         /// Kind of partition table (`gpt`, `dos`).
+        #[source = "the udev database"]
         partition_table: Fact<Term>,
         /// The partition table's own id.
+        #[source = "the udev database"]
         partition_table_uuid: Fact<Uuid>,
         /// What no partition takes, between them and at the end, in bytes.
         unpartitioned_bytes: Fact<Bytes>,
         /// Where that is: between partitions and at the end, of a mebibyte or more.
         free_spaces: Parts<FreeSpace>,
         /// The filesystem or other content on the whole disk.
+        #[source = "the udev database"]
         filesystem: Fact<Term>,
         /// That filesystem's label.
+        #[source = "the udev database"]
         filesystem_label: Fact<Label>,
         /// That filesystem's UUID.
+        #[source = "the udev database"]
         filesystem_uuid: Fact<Uuid>,
         /// Where it is mounted.
+        #[source = "proc_pid_mountinfo(5)"]
         mount_points: Fact<Vec<PathName>>,
         /// Its partitions, in the order they lie on the disk.
         partitions: Parts<Partition>,
@@ -403,22 +432,29 @@ record! {
         /// Size in bytes.
         size_bytes: Fact<Bytes>,
         /// The partition's UUID, lower case.
+        #[source = "UEFI Specification clause 5.3.3, as udev has it"]
         partuuid: Fact<Uuid>,
         /// What it is for, as the partition table says: a UUID (GPT) or a number (DOS).
+        #[source = "UEFI Specification clause 5.3.3, as udev has it"]
         type_id: Fact<Term>,
         /// Whether it begins at a multiple of a mebibyte, which suits every drive.
         aligned: Fact<bool>,
         /// Kernel names of the volumes that are made of it.
         holders: Fact<Vec<DeviceName>>,
         /// The partition's own name (GPT).
+        #[source = "UEFI Specification clause 5.3.3, as the kernel announces it"]
         label: Fact<Label>,
         /// What the partition holds by its content.
+        #[source = "the udev database"]
         filesystem: Fact<Term>,
         /// The filesystem's label.
+        #[source = "the udev database"]
         filesystem_label: Fact<Label>,
         /// The filesystem's UUID.
+        #[source = "the udev database"]
         filesystem_uuid: Fact<Uuid>,
         /// Where it is mounted.
+        #[source = "proc_pid_mountinfo(5)"]
         mount_points: Fact<Vec<PathName>>,
     }
 }

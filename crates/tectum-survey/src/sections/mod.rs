@@ -20,7 +20,7 @@ mod usb;
 pub(crate) use os::rates_between;
 
 use crate::source::Lease;
-use tectum_report::Findings;
+use tectum_report::{Findings, declare::Described, model::Inventory};
 
 /// A section of the inventory.
 pub struct Section {
@@ -59,6 +59,21 @@ pub const SECTIONS: &[Section] = &[
     power::SECTION,
     peripherals::SECTION,
 ];
+
+/// Each field of the inventory is filled in by the section of its name: one that is forgotten does
+/// not compile.
+const _: () = {
+    let mut names = [""; SECTIONS.len()];
+    let (mut left, mut rest): (&mut [&str], &[Section]) = (&mut names, SECTIONS);
+    while let ([name, others @ ..], [section, more @ ..]) = (left, rest) {
+        *name = section.name;
+        (left, rest) = (others, more);
+    }
+    assert!(
+        <Inventory as Described>::SHAPE.has_fields(&names),
+        "the registry must list a section for each field of the inventory, in its order"
+    );
+};
 
 /// Every path that a survey of some sections may ask for, as glob patterns, sorted.
 pub fn reads(sections: &[&'static Section]) -> Vec<&'static str> {

@@ -216,7 +216,7 @@ pub(crate) struct CompareArgs {
     /// How to print it.
     #[arg(long, value_enum, default_value_t)]
     pub(crate) format: Format,
-    /// How much to print: at `full`, what follows from each change too.
+    /// How much to print.
     #[arg(long, value_enum, default_value_t)]
     pub(crate) detail: Detail,
     #[command(flatten)]
@@ -260,10 +260,10 @@ pub(crate) enum Format {
 pub(crate) enum Detail {
     /// A line a section.
     Brief,
-    /// A sheet for all sections, drawings and tables for sections that are named.
+    /// A sheet; of sections that are named, drawings and tables too.
     #[default]
     Normal,
-    /// Everything, with every missing value.
+    /// Everything: missing values, and what follows from each change.
     Full,
 }
 

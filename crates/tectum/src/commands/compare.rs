@@ -9,7 +9,7 @@ use tectum_report::{
 };
 
 use crate::{
-    args::{CompareArgs, Detail, Format, Units},
+    args::{CompareArgs, Format, Units},
     exit::{DIFFERENT, DONE, Failure, Status},
     subject::{path, report, sections},
     views::{Sheet, Terminal, changes},
@@ -36,7 +36,7 @@ pub(super) fn run(
         }
         Format::Text => {
             let mut page = Sheet::new(terminal.width());
-            changes::print(&result, args.detail == Detail::Full, units, &mut page);
+            changes::print(&result, args.detail, units, &mut page);
             terminal.print(&page)?;
         }
     }

@@ -9,13 +9,13 @@ use super::{
     page::{Sheet, Tone},
     quantity::{count, disk_size, field_words, value},
 };
-use crate::args::Units;
+use crate::args::{Detail, Units};
 
 /// So many changes are told with a summary in front.
 const LONG: usize = 8;
 
 /// Prints a comparison.
-pub(crate) fn print(result: &Comparison, full: bool, units: Units, page: &mut Sheet) {
+pub(crate) fn print(result: &Comparison, detail: Detail, units: Units, page: &mut Sheet) {
     let (first, second) = (name(&result.before), name(&result.after));
     let title = if first == second { first } else { format!("{first} and {second}") };
     page.roof(&title, &tally(result));
@@ -47,9 +47,13 @@ pub(crate) fn print(result: &Comparison, full: bool, units: Units, page: &mut Sh
         page.entry("same").plain("nothing that was compared differs");
         return;
     }
-    if result.changes.len() > LONG {
+    if result.changes.len() > LONG || detail == Detail::Brief {
         summary(result, page);
     }
+    if detail == Detail::Brief {
+        return;
+    }
+    let full = detail == Detail::Full;
     let mut section = "";
     for change in &result.changes {
         if change.section != section {

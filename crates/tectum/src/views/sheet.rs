@@ -21,6 +21,7 @@ mod usb;
 use tectum_report::{
     fact::{Fact, Gap},
     leaf::{Bytes, Lanes, Leaf, Megatransfers, in_large_units},
+    model::Inventory,
     report::Report,
 };
 
@@ -49,11 +50,28 @@ pub(crate) fn survey(report: &Report, page: &mut Sheet, named: bool, detail: Det
         Detail::Full => true,
     };
     let view = View { report, readings: ByPart::of(&report.readings), units, drawn };
-    let inventory = &report.inventory;
+    // All fields by name: a section without a view does not compile.
+    let Inventory {
+        platform,
+        cpu,
+        memory,
+        storage,
+        filesystems,
+        gpu,
+        firmware,
+        os,
+        network,
+        pci,
+        usb,
+        drivers,
+        sensors,
+        power,
+        peripherals,
+    } = &report.inventory;
     /// A section's view, and at full detail everything else that is known of it.
     macro_rules! section {
         ($field:ident, $print:path) => {
-            if let Some(section) = &inventory.$field {
+            if let Some(section) = $field {
                 $print(section, &view, page);
                 if detail == Detail::Full {
                     everything::print(stringify!($field), section, units, page);

@@ -50,52 +50,76 @@ record! {
         /// Every other field of os-release.
         other_fields: Parts<ReleaseField>,
         /// The kernel's name.
+        #[source = "uname(2)"]
         kernel_name: Fact<Term>,
         /// The kernel's release.
+        #[source = "uname(2)"]
         kernel_release: Fact<Term>,
         /// The kernel's version: its build.
+        #[source = "uname(2)"]
         kernel_version: Fact<Term>,
         /// Who built the kernel, and where.
+        #[source = "proc_version(5)"]
         kernel_built_by: Fact<FreeText>,
         /// The compiler that built it, with its linker.
+        #[source = "proc_version(5)"]
         kernel_compiler: Fact<Term>,
         /// Kernels that are installed.
+        #[source = "the folders /lib/modules and /boot"]
         installed_kernels: Parts<InstalledKernel>,
         /// The newest of them.
+        #[source = "the folders /lib/modules and /boot"]
         newest_kernel: Fact<Term>,
         /// Whether the newest is newer than the one that runs: after the next boot another may run.
+        #[source = "the folders /lib/modules and /boot"]
         newer_kernel_installed: Fact<bool>,
         /// Patches that were put into the running kernel.
+        #[source = "Documentation/livepatch/livepatch.rst"]
         live_patches: Parts<LivePatch>,
         /// The clock that the kernel counts time by.
+        #[source = "Documentation/ABI/testing/sysfs-devices-system-cpu; Documentation/timers"]
         clock_source: Fact<Term>,
         /// The clocks that it could count by.
+        #[source = "Documentation/timers"]
         clock_sources: Fact<Vec<Term>>,
         /// Security modules, in the order they are asked.
+        #[source = "Documentation/admin-guide/LSM/index.rst"]
         security_modules: Fact<Vec<Term>>,
         /// Whether SELinux enforces its policy.
+        #[source = "Documentation/admin-guide/LSM/SELinux.rst"]
         selinux_enforcing: Fact<bool>,
         /// How far the kernel is closed even to root: none, integrity, confidentiality.
+        #[source = "kernel_lockdown(7)"]
         lockdown: Fact<Term>,
         /// Version of control groups in use.
+        #[source = "cgroups(7)"]
         control_groups: Fact<ControlGroups>,
         /// What starts and watches services.
+        #[source = "proc_pid_comm(5)"]
         init_system: Fact<Term>,
         /// Time zone.
+        #[source = "localtime(5)"]
         time_zone: Fact<Label>,
         /// Language and character set.
+        #[source = "locale.conf(5)"]
         locale: Fact<Term>,
         /// Where software comes from.
+        #[source = "sources.list(5); dnf.conf(5); pacman.conf(5); apk-repositories(5)"]
         repositories: Parts<Repository>,
         /// Databases of installed packages.
+        #[source = "the database of dpkg, apk, pacman or rpm"]
         package_databases: Parts<PackageDatabase>,
         /// The architecture that the kernel is built for.
+        #[source = "uname(2)"]
         architecture: Fact<Term>,
         /// Host name.
+        #[source = "uname(2); hostname(5)"]
         hostname: Fact<HostName>,
         /// The domain that the kernel was given (NIS), no DNS domain.
+        #[source = "Documentation/admin-guide/sysctl/kernel.rst"]
         domain: Fact<HostName>,
         /// The installation's id (machine-id(5)).
+        #[source = "machine-id(5)"]
         machine_id: Fact<MachineId>,
     }
 }
