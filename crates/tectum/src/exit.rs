@@ -58,8 +58,8 @@ pub(crate) enum Failure {
         cause: io::Error,
     },
     /// A file too large to be a report.
-    #[error("{} is {bytes} bytes long, more than any report: {limit} bytes are the most that is read", .path.display())]
-    TooLarge { path: PathBuf, bytes: u64, limit: u64 },
+    #[error("{} is no report: it is longer than {limit} bytes, the most that is read of one", .path.display())]
+    TooLarge { path: PathBuf, limit: u64 },
     /// A folder that cannot be a subject.
     #[error(transparent)]
     Open(#[from] OpenError),

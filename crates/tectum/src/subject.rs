@@ -186,8 +186,7 @@ fn file(path: &Path) -> Result<Opened, Failure> {
     let mut text = beginning;
     file.take(SIZE_LIMIT + 1).read_to_end(&mut text).map_err(failed)?;
     if text.len() as u64 > SIZE_LIMIT {
-        let bytes = std::fs::metadata(path).map_or(text.len() as u64, |about| about.len());
-        return Err(Failure::TooLarge { path: path.to_owned(), bytes, limit: SIZE_LIMIT });
+        return Err(Failure::TooLarge { path: path.to_owned(), limit: SIZE_LIMIT });
     }
     Report::from_json(&text)
         .map(|report| Opened::Report(Box::new(report)))

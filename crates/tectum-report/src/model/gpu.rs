@@ -22,7 +22,7 @@ record! {
     /// or a display device elsewhere.
     GpuDevice "gpu" {
         source "Documentation/ABI/testing/sysfs-bus-pci; Documentation/gpu/drm-uapi.rst";
-        identity unique [uuid], [unique_id];
+        identity unique [uuid], [serial], [unique_id];
         identity kind [vendor_id, device_id, subsystem_id];
         place [address];
         refers address -> pci.functions.address;
@@ -72,6 +72,9 @@ record! {
         max_link_speed_mts: Fact<Megatransfers>,
         /// The most lanes that its link could have.
         max_link_lanes: Fact<Lanes>,
+        /// The serial number, which drivers of server cards give.
+        #[source = "Documentation/gpu/amdgpu/driver-misc.rst"]
+        serial: Fact<Serial>,
         /// A number that no other has.
         #[source = "Documentation/gpu/amdgpu/driver-misc.rst"]
         unique_id: Fact<Serial>,

@@ -4,7 +4,7 @@
 //! A pseudonym has as many bytes as its text, so raw firmware tables and device pages stay whole
 //! when the text inside them is replaced.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use aho_corasick::{AhoCorasick, Input, MatchKind};
 use serde_json::Value;
@@ -67,6 +67,9 @@ pub struct Redactor {
     search: AhoCorasick,
     /// For each pattern: what replaces it, and where.
     replacements: Vec<(Vec<u8>, Stands)>,
+    /// Patterns that stand in a pseudonym: short labels have few of their form, so that one's
+    /// pseudonym may be another's text.
+    again: BTreeSet<usize>,
     /// Short words that are replaced where they are all there is.
     whole: BTreeMap<Vec<u8>, Vec<u8>>,
     /// The key, if network addresses are replaced.
@@ -125,7 +128,18 @@ impl Redactor {
             .build(patterns.keys())
             .map_err(|error| RedactError::Search(error.to_string()))?;
         let addresses = pseudonyms.replaces(Identifies::Address).then(|| key.to_vec());
-        Ok(Self { search, replacements: patterns.into_values().collect(), whole, addresses })
+        let replacements: Vec<(Vec<u8>, Stands)> = patterns.into_values().collect();
+        let mut redactor = Self { search, replacements, again: BTreeSet::new(), whole, addresses };
+        let mut again = BTreeSet::new();
+        for pseudonym in
+            redactor.replacements.iter().map(|(new, _)| new).chain(redactor.whole.values())
+        {
+            redactor.each(pseudonym, |pattern, _, _| {
+                again.insert(pattern);
+            });
+        }
+        redactor.again = again;
+        Ok(redactor)
     }
 
     /// The bytes with every identifying text replaced, each by as many bytes.
@@ -164,7 +178,7 @@ impl Redactor {
         let mut done = 0;
         // A network address may get longer or shorter, which no table of bytes could bear.
         let fixed = bytes.contains(&0);
-        self.each(bytes, |place, pseudonym| {
+        self.each(bytes, |_, place, pseudonym| {
             copy.extend_from_slice(bytes.get(done..place.start).unwrap_or_default());
             let filled = pseudonym.iter().copied().chain(std::iter::repeat(b'0'));
             let length = if fixed { place.len() } else { pseudonym.len() };
@@ -180,14 +194,15 @@ impl Redactor {
         String::from_utf8_lossy(&self.bytes(text.as_bytes())).into_owned()
     }
 
-    /// Whether an identifying text stands in the bytes.
-    pub fn finds(&self, bytes: &[u8]) -> bool {
-        let mut found = self.whole(bytes).is_some();
-        self.each(bytes, |_, _| found = true);
+    /// Whether an identifying text stands in bytes that were redacted, and is not a pseudonym there.
+    pub fn still_finds(&self, bytes: &[u8]) -> bool {
+        let is_new = |word: &[u8]| self.whole.values().any(|new| new == word);
+        let mut found = self.whole(bytes).is_some_and(|(word, _)| !is_new(word));
+        self.each(bytes, |pattern, _, _| found |= !self.again.contains(&pattern));
         found
     }
 
-    fn each(&self, bytes: &[u8], mut met: impl FnMut(std::ops::Range<usize>, &[u8])) {
+    fn each(&self, bytes: &[u8], mut met: impl FnMut(usize, std::ops::Range<usize>, &[u8])) {
         let mut from = 0;
         while let Some(found) = self.search.find(Input::new(bytes).span(from..bytes.len())) {
             let Some((pseudonym, stands)) = self.replacements.get(found.pattern().as_usize())
@@ -209,7 +224,7 @@ impl Redactor {
                 from = found.start() + 1;
                 continue;
             }
-            met(found.range(), pseudonym);
+            met(found.pattern().as_usize(), found.range(), pseudonym);
             from = found.end();
         }
     }

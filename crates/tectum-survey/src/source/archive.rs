@@ -242,7 +242,7 @@ impl Archive {
             let copy = match entry {
                 Entry::File { bytes, mode } => {
                     let bytes = redactor.file(at, bytes);
-                    if redactor.finds(&bytes) {
+                    if redactor.still_finds(&bytes) {
                         let place = format!("in {}", path_text(&path(at)));
                         return Err(RedactError::StillThere { place });
                     }

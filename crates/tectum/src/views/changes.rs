@@ -231,15 +231,8 @@ fn follows(change: &Change, full: bool, units: Units, page: &mut Sheet) {
     let mut told: Vec<String> = Vec::new();
     for what in What::ALL {
         const SHOWN: usize = 4;
-        let mut labels: Vec<&str> = change
-            .follows
-            .iter()
-            .filter(|inner| inner.what == *what)
-            .map(|inner| {
-                let known = inner.after.as_ref().or(inner.before.as_ref());
-                known.map_or(inner.part, |side| side.label.as_str())
-            })
-            .collect();
+        let mut labels: Vec<String> =
+            change.follows.iter().filter(|inner| inner.what == *what).map(in_short).collect();
         let more = labels.len().saturating_sub(SHOWN);
         labels.truncate(SHOWN);
         if !labels.is_empty() {
@@ -248,6 +241,20 @@ fn follows(change: &Change, full: bool, units: Units, page: &mut Sheet) {
         }
     }
     page.beneath("with it", [(Tone::Quiet, told.join("; ").as_str())]);
+}
+
+/// What follows, in a few words: its label, and the fields where these are few.
+fn in_short(change: &Change) -> String {
+    let known = change.after.as_ref().or(change.before.as_ref());
+    let label = known.map_or(change.part, |side| side.label.as_str());
+    match change.fields.as_slice() {
+        fields @ ([_] | [_, _]) if change.what == What::Changed => {
+            let words: Vec<String> =
+                fields.iter().map(|field| field_words(field.field, field.unit)).collect();
+            format!("{label} ({})", words.join(", "))
+        }
+        _ => label.to_owned(),
+    }
 }
 
 /// A value before and after.

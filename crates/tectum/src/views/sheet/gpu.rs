@@ -107,6 +107,7 @@ fn more(device: &GpuDevice, view: &View<'_>, page: &mut Sheet) {
             known(&device.video_bios).map(|version| format!("video BIOS {version}")),
             known(&device.driver_version).map(|version| format!("driver version {version}")),
             link,
+            known(&device.serial).map(|serial| format!("serial {serial}")),
             known(&device.unique_id).map(|id| format!("id {id}")),
             known(&device.uuid),
             known(&device.numa_node).map(|node| format!("NUMA node {node}")),
