@@ -76,8 +76,8 @@ fn redact_capture(
         .map(|kind| kind.word())
         .collect();
     terminal.remark(&format!(
-        "its raw files still hold {}, passwords that somebody wrote into them, and what no section \
-         reads; a redacted report holds none of these",
+        "its raw files may still hold texts of these kinds: {}; passwords that somebody wrote into \
+         them; and what no section reads. A redacted report holds none of these",
         left.join(", ")
     ));
     Ok(DONE)

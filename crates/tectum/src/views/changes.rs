@@ -249,8 +249,10 @@ fn in_short(change: &Change) -> String {
     let label = known.map_or(change.part, |side| side.label.as_str());
     match change.fields.as_slice() {
         fields @ ([_] | [_, _]) if change.what == What::Changed => {
-            let words: Vec<String> =
+            let mut words: Vec<String> =
                 fields.iter().map(|field| field_words(field.field, field.unit)).collect();
+            // A count and a size of one thing have one name.
+            words.dedup();
             format!("{label} ({})", words.join(", "))
         }
         _ => label.to_owned(),

@@ -73,8 +73,14 @@ fn evidence(piece: &Evidence, report: &Report, page: &mut Sheet) {
     }
 }
 
+/// A sentence as part of a line.
+fn within_a_line(sentence: &str) -> String {
+    let mut letters = sentence.trim_end_matches('.').chars();
+    letters.next().map(char::to_lowercase).into_iter().flatten().chain(letters).collect()
+}
+
 fn missing(gap: &Gap, report: &Report, page: &mut Sheet) {
-    page.entry("missing").tone(Tone::Before, gap.why.meaning().trim_end_matches('.'));
+    page.entry("missing").tone(Tone::Before, within_a_line(gap.why.meaning()));
     for attempt in &gap.tried {
         page.entry("tried").plain(&*attempt.source).quiet(format!(": {}", attempt.answer));
     }

@@ -84,8 +84,10 @@ fn details(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
             number("stepping", &cpu.stepping),
             known(&cpu.microcode).map(|version| format!("microcode {version}")),
             known(&cpu.architecture),
-            known(&cpu.operating_widths_bits)
-                .map(|bits| format!("{} bit", bits.replace(',', " and "))),
+            cpu.operating_widths_bits.value().map(|widths| {
+                let widths: Vec<String> = widths.iter().map(|bits| bits.0.to_string()).collect();
+                format!("{} bit", widths.join(" and "))
+            }),
             known(&cpu.byte_order),
         ],
         ", ",
