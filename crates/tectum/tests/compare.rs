@@ -96,3 +96,86 @@ fn values_that_appear_stand_apart_from_their_names() {
     let sheet = place.run(&["survey", "--from", "empty"]);
     assert!(sheet.out.contains("display devices: not given by this machine"), "{}", sheet.out);
 }
+
+#[rstest]
+#[case(&["compare", BEFORE, AFTER, "--only", "memory.modles"], "memory.modules")]
+#[case(&["compare", BEFORE, AFTER, "--skip", "storage.disks.*.serail"], "serial")]
+#[case(&["why", "cpu.threds", "--from", BEFORE], "cpu.threads")]
+fn a_field_that_no_report_has_is_wrong_usage(#[case] words: &[&str], #[case] near: &str) {
+    let ran = Place::new().run(words);
+    assert_eq!((ran.status, ran.out.as_str()), (2, ""));
+    assert!(ran.err.contains(near), "{}", ran.err);
+    assert_eq!(ran.err.lines().count(), 1, "{}", ran.err);
+}
+
+#[test]
+fn a_part_of_the_model_is_compared_alone() {
+    let ran = Place::new().run(&["compare", BEFORE, AFTER, "--only", "storage.disks.*.serial"]);
+    assert_eq!(ran.status, 1);
+    assert!(ran.out.contains("SKS4-220418"), "{}", ran.out);
+    assert!(!ran.out.contains("memory module"), "{}", ran.out);
+    // Nothing there is no difference.
+    let none = Place::new().run(&["compare", BEFORE, AFTER, "--only", "usb.devices.*.serial"]);
+    assert_eq!(none.status, 0, "{}", none.out);
+}
+
+#[test]
+fn brief_is_a_line_a_section_and_full_tells_what_follows() {
+    let brief = Place::new().run(&["compare", BEFORE, AFTER, "--detail", "brief"]);
+    assert_eq!(brief.status, 1);
+    for section in ["memory", "storage", "firmware", "os"] {
+        let line = |line: &&str| line.split_whitespace().next() == Some(section);
+        assert_eq!(brief.out.lines().filter(line).count(), 1, "{section}: {}", brief.out);
+    }
+    assert!(!brief.out.contains("LW-77A1002"), "{}", brief.out);
+    let normal = Place::new().run(&["compare", BEFORE, AFTER]);
+    let full = Place::new().run(&["compare", BEFORE, AFTER, "--detail", "full"]);
+    assert!(normal.out.contains("with it changed cpu (microcode)"), "{}", normal.out);
+    assert!(!normal.out.contains("0x2b0004a1"), "{}", normal.out);
+    assert!(full.out.contains("0x2b0004a1 → 0x2b0004d0"), "{}", full.out);
+}
+
+#[test]
+fn a_comparison_is_valid_by_its_schema() {
+    let place = Place::new();
+    let schema: Value = serde_json::from_str(&place.run(&["schema", "comparison"]).out).unwrap();
+    assert!(jsonschema::meta::is_valid(&schema));
+    let validator = jsonschema::validator_for(&schema).unwrap();
+    for words in [[BEFORE, AFTER], [BEFORE, BEFORE], [AFTER, BEFORE]] {
+        let words = ["compare", words[0], words[1], "--format", "json", "--readings"];
+        let document: Value = serde_json::from_str(&place.run(&words).out).unwrap();
+        let errors: Vec<String> =
+            validator.iter_errors(&document).map(|error| error.to_string()).collect();
+        assert!(errors.is_empty(), "{errors:?}");
+        let mut wrong = document;
+        wrong["machines"]["same"] = Value::from("perhaps");
+        assert!(!validator.is_valid(&wrong));
+    }
+}
+
+#[test]
+fn units_hold_in_a_comparison() {
+    let told = |units: &str| {
+        Place::new()
+            .run(&["compare", BEFORE, AFTER, "--only", "memory.modules", "--units", units])
+            .out
+    };
+    assert!(told("iec").contains("32 GiB → 64 GiB"), "{}", told("iec"));
+    assert!(told("exact").contains("34359738368"), "{}", told("exact"));
+    assert!(!told("si").contains("GiB"), "{}", told("si"));
+}
+
+#[test]
+fn two_machines_are_said_to_be_two() {
+    let place = Place::with_changed("gannet-before", |tree| {
+        tree.remove("sys/firmware/dmi");
+        tree.line(
+            "sys/devices/virtual/dmi/id/product_uuid",
+            "0a1b2c3d-0000-4000-8000-00000000beef",
+        );
+        tree.line("sys/devices/virtual/dmi/id/product_serial", "MS-F2240-00999");
+    });
+    let ran = place.run(&["compare", BEFORE, "machine"]);
+    assert_eq!(ran.status, 1);
+    assert!(ran.out.contains("two different machines"), "{}", ran.out);
+}

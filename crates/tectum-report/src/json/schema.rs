@@ -58,7 +58,9 @@ pub fn report() -> Value {
 
 /// The schema of a comparison.
 pub fn comparison() -> Value {
-    let mut schema = generator().into_root_schema_for::<Comparison>().to_value();
+    // A comparison is only ever written: what is left out when it is empty is not required.
+    let settings = SchemaSettings::draft2020_12().for_serialize();
+    let mut schema = settings.into_generator().into_root_schema_for::<Comparison>().to_value();
     named(&mut schema, "Tectum comparison", &COMPARISON);
     schema
 }

@@ -19,11 +19,13 @@ use crate::{
 /// Its parts are field names, and for an element of a list its number from 0 or what it is called:
 /// the text of one of its names, places or identity fields. `*` stands for any text within a part,
 /// a part `**` for any number of parts. A path that ends above the values names all beneath it. The
-/// roots `machine`, `inventory` and `readings` may be left out.
+/// roots `machine`, `inventory` and `readings` may be left out. A text that begins with `/` is a JSON
+/// Pointer (RFC 6901): there a number is an element's place in its list and nothing else.
 #[derive(Debug, Clone)]
 pub struct Path {
     names: Vec<String>,
     parts: Vec<Part>,
+    is_pointer: bool,
 }
 
 #[derive(Debug, Clone)]
@@ -99,7 +101,7 @@ impl std::str::FromStr for Path {
                     .map_err(|error| wrong(error.kind().to_string())),
             })
             .collect::<Result<_, _>>()?;
-        Ok(Self { names, parts })
+        Ok(Self { names, parts, is_pointer: text.starts_with('/') })
     }
 }
 
@@ -198,6 +200,11 @@ impl Path {
 
     /// Whether it names the value at the end of a way, or something on that way.
     fn names(&self, way: &[Step]) -> bool {
+        if self.is_pointer {
+            let by_number: Vec<Step> =
+                way.iter().map(|step| step.iter().take(1).cloned().collect()).collect();
+            return matches(&self.parts, &by_number);
+        }
         let without_root = way.get(1..).unwrap_or_default();
         matches(&self.parts, way) || matches(&self.parts, without_root)
     }

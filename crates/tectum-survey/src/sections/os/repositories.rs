@@ -96,8 +96,7 @@ fn part(file: &File, manager: &'static str, read: Read) -> Repository {
     let lacks = |what: &str| {
         Gap::new(Why::NotApplicable).tried(
             Arc::clone(file.path()),
-            Saying::new("gives-none-at-line", "gives no {}")
-                .with(format!("{what} at line {}", read.line)),
+            Saying::new("gives-no", "gives no {}").with(format!("{what} at line {}", read.line)),
         )
     };
     let texts = |list: &[String], what: &str, rule: Saying| match list.is_empty() {
