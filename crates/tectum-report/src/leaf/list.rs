@@ -59,7 +59,7 @@ impl<T: Leaf> Leaf for Series<T> {
 }
 
 /// Numbers in rising order with neighbours as ranges: `0-3,8`.
-pub(super) fn ranges(numbers: &[u64]) -> String {
+pub fn ranges(numbers: &[u64]) -> String {
     let mut text = String::new();
     let mut rest = numbers.iter().copied().peekable();
     while let Some(first) = rest.next() {

@@ -15,7 +15,7 @@ mod unit;
 use serde_json::Value;
 
 pub(crate) use code::codes;
-pub use list::Series;
+pub use list::{Series, ranges};
 pub use quantity::{
     Bits, Bytes, Centimetres, Decicelsius, Hundredths, KilobitsPerSecond, Lanes, MegabitsPerSecond,
     Megahertz, Megatransfers, MicroampereHours, Microjoules, Microseconds, Microvolts,

@@ -33,31 +33,12 @@ fn number(text: &str) -> Option<u64> {
     text.bytes().all(|byte| byte.is_ascii_digit()).then(|| text.parse().ok())?
 }
 
-/// The list form of numbers in rising order.
-pub fn write(numbers: &[u64]) -> String {
-    let mut text = String::new();
-    let mut rest = numbers.iter().copied().peekable();
-    while let Some(first) = rest.next() {
-        let mut last = first;
-        while let Some(next) = rest.next_if(|next| last.checked_add(1) == Some(*next)) {
-            last = next;
-        }
-        if !text.is_empty() {
-            text.push(',');
-        }
-        text.push_str(&first.to_string());
-        if last != first {
-            text.push('-');
-            text.push_str(&last.to_string());
-        }
-    }
-    text
-}
-
 #[cfg(test)]
 mod tests {
     use proptest::prelude::*;
     use rstest::rstest;
+
+    use tectum_report::leaf::ranges;
 
     use super::*;
 
@@ -78,7 +59,7 @@ mod tests {
         #[test]
         fn what_is_written_is_read_back(numbers in proptest::collection::btree_set(0u64..5000, 0..200)) {
             let numbers: Vec<u64> = numbers.into_iter().collect();
-            prop_assert_eq!(parse(&write(&numbers)), Some(numbers));
+            prop_assert_eq!(parse(&ranges(&numbers)), Some(numbers));
         }
 
         #[test]

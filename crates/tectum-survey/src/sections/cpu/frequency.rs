@@ -8,7 +8,7 @@ use std::{
 
 use super::{Info, ROOT};
 use crate::{
-    formats::{colon, number, number_list},
+    formats::{colon, number},
     readers::{
         devices::is_numbered,
         file::{File, list, listing_evidence},
@@ -179,7 +179,7 @@ impl Policies {
                         "the CPUs of the policies that are alike in all of this",
                     ),
                 )
-                .raw(&number_list::write(&cpus));
+                .raw(&tectum_report::leaf::ranges(&cpus));
                 let part = FrequencyPolicy {
                     driver: first.text("scaling_driver"),
                     governor: first.text("scaling_governor"),

@@ -208,7 +208,7 @@ fn online(lease: &Lease, info: &Info<'_>) -> Fact<Vec<u64>> {
         if numbers.is_empty() {
             return Fact::gap(info.file.lacks("processor"));
         }
-        let raw = format!("processor: {}", number_list::write(&numbers));
+        let raw = format!("processor: {}", tectum_report::leaf::ranges(&numbers));
         let rule = Saying::new("numbers-processor-lines", "the numbers of its `processor` lines");
         Fact::known(numbers, Evidence::new(Arc::clone(info.file.path()), rule).raw(&raw))
     })

@@ -7,7 +7,6 @@ use tectum_report::{
     leaf::Leaf,
     model::{Cpu, RunsOn, SocketState, Vulnerability},
 };
-use tectum_survey::formats::number_list;
 
 use super::{View, cell, joined, known, text, why};
 use crate::views::{
@@ -68,7 +67,7 @@ fn counts(cpu: &Cpu) -> String {
     }
     match cpu.offline.value() {
         Some(off) if off.is_empty() => parts.push("all online".to_owned()),
-        Some(off) => parts.push(format!("offline: {}", number_list::write(off))),
+        Some(off) => parts.push(format!("offline: {}", tectum_report::leaf::ranges(off))),
         None => {}
     }
     parts.join(", ")
