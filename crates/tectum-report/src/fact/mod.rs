@@ -118,7 +118,7 @@ impl<T> Fact<T> {
     }
 
     /// The same fact, with what stands in its source said in fewer words.
-    pub fn with_raw(mut self, raw: impl FnOnce(&T) -> &'static str) -> Self {
+    pub fn with_raw<R: Into<std::sync::Arc<str>>>(mut self, raw: impl FnOnce(&T) -> R) -> Self {
         if let State::Known(value, evidence, _) = &mut self.state
             && let Some(first) = evidence.first_mut()
         {

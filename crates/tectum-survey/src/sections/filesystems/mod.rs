@@ -69,9 +69,7 @@ fn mount_parts(
     let parts = mounts.iter().filter_map(|mount| {
         let class = class::of(mount).filter(|class| *class != MountClass::Memory)?;
         let size_bytes = match class {
-            MountClass::Local => {
-                usage::ask(lease, &mount.mount_point).map(|answer| Bytes(answer.size_bytes))
-            }
+            MountClass::Local => usage::size(lease, &mount.mount_point),
             _ => Fact::not_applicable(Saying::new(
                 "space-not-machine-own",
                 "its space is not this machine's own",

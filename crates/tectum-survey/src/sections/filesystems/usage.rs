@@ -50,6 +50,14 @@ pub(super) fn ask(lease: &Lease, mount_point: &str) -> Fact<VolumeUse> {
     }
 }
 
+/// How large a filesystem is. How full it is moves by itself, and so stands in no evidence of the
+/// inventory.
+pub(super) fn size(lease: &Lease, mount_point: &str) -> Fact<Bytes> {
+    ask(lease, mount_point)
+        .map(|answer| Bytes(answer.size_bytes))
+        .with_raw(|size| format!("size {}", size.0))
+}
+
 pub(super) fn readings(
     lease: &Lease,
     file: &File,
