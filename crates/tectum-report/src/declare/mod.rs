@@ -193,28 +193,16 @@ macro_rules! record {
                 <Self as $crate::declare::Described>::SHAPE
             }
 
-            #[allow(unused_mut, unused_variables, unused_assignments)]
             fn node(&self, index: usize) -> Option<$crate::declare::Node<'_>> {
-                let mut at = 0;
-                $(
-                    if index == at {
-                        return Some($crate::declare::Field::to_node(&self.$field));
-                    }
-                    at += 1;
-                )*
-                None
+                const NODES: &[for<'a> fn(&'a $name) -> $crate::declare::Node<'a>] =
+                    &[$(|record| $crate::declare::Field::to_node(&record.$field)),*];
+                NODES.get(index).map(|node| node(self))
             }
 
-            #[allow(unused_mut, unused_variables, unused_assignments)]
             fn node_mut(&mut self, index: usize) -> Option<$crate::declare::NodeMut<'_>> {
-                let mut at = 0;
-                $(
-                    if index == at {
-                        return Some($crate::declare::Field::to_node_mut(&mut self.$field));
-                    }
-                    at += 1;
-                )*
-                None
+                const NODES: &[for<'a> fn(&'a mut $name) -> $crate::declare::NodeMut<'a>] =
+                    &[$(|record| $crate::declare::Field::to_node_mut(&mut record.$field)),*];
+                NODES.get(index).map(|node| node(self))
             }
         }
 

@@ -1,11 +1,19 @@
 //! What stands around the model in a report: declared once, for writing, reading and the schema.
 
-use std::borrow::Cow;
+use std::{
+    borrow::Cow,
+    collections::{BTreeMap, HashMap},
+};
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::Value;
 
-use crate::{report::Taken, version::FormatVersion};
+use crate::{
+    fact::{Evidence, Gap},
+    report::{Note, SourceAccess, Taken},
+    version::FormatVersion,
+};
 
 /// A report's members. `Values` are the model's records, the others what belongs to them.
 #[derive(Debug, Serialize, Deserialize, JsonSchema)]
@@ -38,12 +46,23 @@ pub(super) struct Envelope<'a, Values, Gaps, AllEvidence, Meanings, Sources, Not
     pub(super) notes: Notes,
 }
 
+/// The envelope as it is read, and as the schema describes it.
+pub(super) type ReadEnvelope = Envelope<
+    'static,
+    Value,
+    Vec<GapAt<Gap>>,
+    HashMap<String, Vec<Evidence>>,
+    BTreeMap<String, String>,
+    Vec<SourceAccess>,
+    Vec<Note>,
+>;
+
 /// A gap, with where it is.
 #[derive(Debug, Serialize, Deserialize, JsonSchema)]
-pub(super) struct GapAt<Gap> {
+pub(super) struct GapAt<G> {
     /// JSON Pointer to it.
     pub(super) at: String,
     /// The gap.
     #[serde(flatten)]
-    pub(super) gap: Gap,
+    pub(super) gap: G,
 }

@@ -1,19 +1,19 @@
 //! A report from JSON.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::HashMap;
 
 use serde::Deserialize;
 use serde_json::Value;
 
 use super::{
-    envelope::{Envelope, GapAt},
+    envelope::{GapAt, ReadEnvelope},
     pointer::Pointer,
 };
 use crate::{
     declare::{Described, NodeMut, Record},
     fact::{Evidence, Gap, Saying, Why},
     leaf::JsonForm,
-    report::{Note, Report, SourceAccess},
+    report::{Note, Report},
     version::{FormatVersion, REPORT, Readable},
 };
 
@@ -79,16 +79,6 @@ struct Head {
     format_version: Option<Value>,
 }
 
-type Read = Envelope<
-    'static,
-    Value,
-    Vec<GapAt<Gap>>,
-    HashMap<String, Vec<Evidence>>,
-    BTreeMap<String, String>,
-    Vec<SourceAccess>,
-    Vec<Note>,
->;
-
 impl Report {
     /// Reads a report.
     ///
@@ -99,7 +89,7 @@ impl Report {
     pub fn from_json(text: &[u8]) -> Result<Self, ReadError> {
         let newer = version(text)?;
         let mut json = serde_json::Deserializer::from_slice(text);
-        let read: Read = serde_path_to_error::deserialize(&mut json).map_err(|error| {
+        let read: ReadEnvelope = serde_path_to_error::deserialize(&mut json).map_err(|error| {
             let at = pointer_to(error.path());
             ReadError::of(error.inner(), at)
         })?;

@@ -1,31 +1,17 @@
 //! The report's JSON Schema (2020-12), made from the declarations of the model and of what stands
 //! around it.
 
-use std::collections::BTreeMap;
-
 use schemars::{SchemaGenerator, generate::SchemaSettings};
 use serde_json::{Map, Value, json};
 
-use super::envelope::{Envelope, GapAt};
+use super::envelope::ReadEnvelope;
 use crate::{
     compare::Comparison,
     declare::{Described, Kind, Shape},
-    fact::{Evidence, Gap},
     leaf::{JsonForm, LeafShape, Whose},
     model::{Inventory, Machine, Readings},
-    report::{Note, SourceAccess},
     version::{COMPARISON, Format, REPORT},
 };
-
-type Described2020 = Envelope<
-    'static,
-    Value,
-    Vec<GapAt<Gap>>,
-    BTreeMap<String, Vec<Evidence>>,
-    BTreeMap<String, String>,
-    Vec<SourceAccess>,
-    Vec<Note>,
->;
 
 fn generator() -> SchemaGenerator {
     SchemaSettings::draft2020_12().into_generator()
@@ -33,7 +19,7 @@ fn generator() -> SchemaGenerator {
 
 /// The schema of a report.
 pub fn report() -> Value {
-    let mut schema = generator().into_root_schema_for::<Described2020>().to_value();
+    let mut schema = generator().into_root_schema_for::<ReadEnvelope>().to_value();
     let mut definitions = Map::new();
     let roots = [
         ("machine", Machine::SHAPE),
