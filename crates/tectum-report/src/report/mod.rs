@@ -188,11 +188,6 @@ impl Report {
         // string keys cannot fail; should it ever, an empty text makes the digest match no other.
         let canonical =
             serde_json_canonicalizer::to_vec(&Plain(&self.inventory)).unwrap_or_default();
-        let digest = Sha256::digest(&canonical);
-        let mut text = String::from("sha256:");
-        for byte in digest {
-            text.push_str(&format!("{byte:02x}"));
-        }
-        text
+        format!("sha256:{}", hex::encode(Sha256::digest(&canonical)))
     }
 }

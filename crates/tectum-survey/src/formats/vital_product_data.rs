@@ -79,8 +79,8 @@ pub fn designator(page: &[u8]) -> Option<String> {
         }
         let text = || code_set & 0x0F != 1;
         let found = match kind & 0x0F {
-            3 if !text() => (0, format!("naa.{}", hexadecimal(id))),
-            2 if !text() => (1, format!("eui.{}", hexadecimal(id))),
+            3 if !text() => (0, format!("naa.{}", hex::encode(id))),
+            2 if !text() => (1, format!("eui.{}", hex::encode(id))),
             8 => (2, trimmed(id)),
             1 if text() => (3, format!("t10.{}", trimmed(id))),
             _ => continue,
@@ -90,10 +90,6 @@ pub fn designator(page: &[u8]) -> Option<String> {
         }
     }
     best.map(|(_, id)| id)
-}
-
-fn hexadecimal(bytes: &[u8]) -> String {
-    bytes.iter().map(|byte| format!("{byte:02x}")).collect()
 }
 
 /// What the block limits page (B0h) says (SBC-5 clause 6.6.4).

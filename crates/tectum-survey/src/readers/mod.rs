@@ -12,4 +12,5 @@ pub(crate) mod pci_function;
 pub(crate) mod pci_names;
 pub(crate) mod pci_place;
 pub(crate) mod pcie_link;
+pub(crate) mod raw_bytes;
 pub(crate) mod sayings;

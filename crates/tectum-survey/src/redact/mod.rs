@@ -261,9 +261,7 @@ fn forms(key: &[u8], kind: Identifies, text: &str, pseudonym: String) -> Vec<(Ve
     }
     if text.len() >= 4 {
         // Within the hexadecimal of an NVMe name.
-        both(&|text| {
-            text.bytes().map(|byte| format!("{byte:02x}")).collect::<String>().into_bytes()
-        });
+        both(&|text| hex::encode(text).into_bytes());
         // As ATA writes it: two characters a word, swapped.
         both(&|text| swapped(text.as_bytes()));
     }

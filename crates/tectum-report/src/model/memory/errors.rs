@@ -36,7 +36,7 @@ record! {
         controller: Fact<Term>,
         /// The module or rank; for errors that could not be located, none.
         module: Fact<Term>,
-        /// The label that the board's list gives the module.
+        /// The label that somebody gave the module, where it is none of a slot.
         label: Fact<Label>,
         /// Where the controller sees it.
         location: Fact<Term>,

@@ -2,6 +2,7 @@
 
 mod origin;
 
+use crate::readers::raw_bytes::raw_bytes;
 use crate::readers::sayings;
 use std::{collections::HashMap, sync::Arc};
 
@@ -178,7 +179,7 @@ impl Tables {
         U: std::fmt::Display,
     {
         let Some(field) = field else { return Fact::gap(self.too_short()) };
-        let (handle, place, hex) = (field.handle, place(&field), hex(field.bytes));
+        let (handle, place, hex) = (field.handle, place(&field), raw_bytes(field.bytes));
         match meaning(field.value) {
             Some(value) => {
                 let raw = format!("{hex} ({value})");
@@ -198,7 +199,7 @@ impl Tables {
         set: impl FnOnce(T) -> F,
     ) -> Fact<Vec<Term>> {
         let Some(field) = field else { return Fact::gap(self.too_short()) };
-        let (handle, place, hex) = (field.handle, place(&field), hex(field.bytes));
+        let (handle, place, hex) = (field.handle, place(&field), raw_bytes(field.bytes));
         let flags: Vec<Flag> = set(field.value).collect();
         let unknown = |flag: &Flag| matches!(flag.name, Some("Unknown"));
         if !flags.is_empty() && flags.iter().all(unknown) {
@@ -244,7 +245,7 @@ impl Tables {
                     self.at(
                         handle,
                         place,
-                        &format!("{} → string {index}: {text}", hex(field.bytes)),
+                        &format!("{} → string {index}: {text}", raw_bytes(field.bytes)),
                         Saying::new(
                             "string-field-names-trimmed",
                             "the string that the field names, trimmed",
@@ -305,15 +306,4 @@ fn place<T>(field: &Field<'_, T>) -> String {
     let count = field.bytes.len();
     let plural = if count == 1 { "" } else { "s" };
     format!("handle {}, offset 0x{:02X}, {count} byte{plural}", field.handle, field.offset)
-}
-
-fn hex(bytes: &[u8]) -> String {
-    let mut text = String::with_capacity(bytes.len() * 3);
-    for byte in bytes {
-        if !text.is_empty() {
-            text.push(' ');
-        }
-        text.push_str(&format!("{byte:02x}"));
-    }
-    text
 }

@@ -1,6 +1,7 @@
 //! Variables of UEFI (UEFI 2.10, 3.3) as `/sys/firmware/efi/efivars` shows them.
 
 use super::EFI;
+use crate::readers::raw_bytes::raw_bytes;
 use crate::{readers::file::File, source::Lease};
 use tectum_report::fact::{Evidence, Fact, Gap, Saying, Why};
 
@@ -19,12 +20,11 @@ pub(super) fn efi_flag(lease: &Lease, name: &str) -> Fact<bool> {
         ))),
         Ok(bytes) => match bytes.get(4..) {
             Some([flag @ (0 | 1)]) => {
-                let raw = bytes.iter().map(|byte| format!("{byte:02x} ")).collect::<String>();
                 let evidence = Evidence::new(
                     file.path().clone(),
                     Saying::new("byte-behind-attributes", "the byte behind the attributes"),
                 )
-                .raw(raw.trim_end());
+                .raw(&raw_bytes(bytes));
                 Fact::known(*flag == 1, evidence)
             }
             _ => Fact::gap(Gap::new(Why::Invalid).tried(

@@ -115,6 +115,17 @@ fn slot_of(label: &Fact<Term>, slots: &Parts<MemorySlot>) -> Fact<Term> {
     }
 }
 
+/// A label that is no slot's: that may be an owner's, while a slot's is the board maker's.
+fn own_label(label: Fact<Term>, slot: &Fact<Term>) -> Fact<Label> {
+    match (label.evidence().first(), slot.value()) {
+        (Some(evidence), Some(_)) => Fact::gap(Gap::new(Why::NotApplicable).tried(
+            evidence.source.clone(),
+            Saying::new("names-the-slot", "names the slot, which is told"),
+        )),
+        _ => label.map(|text| Label(text.0)),
+    }
+}
+
 pub(super) fn counts(lease: &Lease, slots: &Parts<MemorySlot>) -> Parts<EccCount> {
     let names = match list(lease, CONTROLLERS) {
         Ok(names) => names,
@@ -132,11 +143,12 @@ pub(super) fn counts(lease: &Lease, slots: &Parts<MemorySlot>) -> Parts<EccCount
                 File::read(lease, format!("{folder}/{name}/{field}")).text_fact::<Term>()
             };
             let label = text("dimm_label");
+            let slot = slot_of(&label, slots);
             counts.push(EccCount {
                 controller: controller(),
                 module: name_of(&folder, &name),
-                slot: slot_of(&label, slots),
-                label: label.map(|text| Label(text.0)),
+                label: own_label(label, &slot),
+                slot,
                 location: text("dimm_location"),
                 corrected: count(format!("{folder}/{name}/dimm_ce_count")),
                 uncorrected: count(format!("{folder}/{name}/dimm_ue_count")),

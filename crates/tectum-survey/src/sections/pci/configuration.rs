@@ -1,5 +1,6 @@
 //! A function's configuration space: what its header and its capabilities say.
 
+use crate::readers::raw_bytes::raw_bytes;
 use crate::readers::sayings;
 use std::sync::Arc;
 
@@ -51,12 +52,8 @@ fn parsed(file: &Result<File, Gap>) -> Result<(&File, Configuration), Gap> {
     Ok((file, read))
 }
 
-fn hex(bytes: &[u8]) -> String {
-    bytes.iter().map(|byte| format!("{byte:02x}")).collect::<Vec<_>>().join(" ")
-}
-
 fn at(file: &File, place: &'static str, range: std::ops::Range<usize>, rule: Saying) -> Evidence {
-    let bytes = file.bytes().ok().and_then(|bytes| bytes.get(range)).map(hex);
+    let bytes = file.bytes().ok().and_then(|bytes| bytes.get(range)).map(raw_bytes);
     Evidence::new(Arc::clone(file.path()), rule).place(place).raw(&bytes.unwrap_or_default())
 }
 
@@ -117,7 +114,7 @@ fn capabilities(file: &File, space: &Configuration) -> Parts<PciCapability> {
     };
     let parts = all.iter().map(|capability| {
         let offset = usize::from(capability.offset);
-        let raw = file.bytes().ok().and_then(|bytes| bytes.get(offset..offset + 2)).map(hex);
+        let raw = file.bytes().ok().and_then(|bytes| bytes.get(offset..offset + 2)).map(raw_bytes);
         let at = |rule: Saying| {
             Evidence::new(Arc::clone(file.path()), rule)
                 .place(format!("offset 0x{offset:02X}, 2 bytes"))
@@ -165,7 +162,7 @@ impl Registers {
         };
         let words = |words: Vec<&'static str>| words.into_iter().map(Term::from).collect();
         let rule = Saying::new("bits-set", "the bits that are set");
-        let bytes = file.bytes().map(|bytes| hex(bytes)).unwrap_or_default();
+        let bytes = file.bytes().map(|bytes| raw_bytes(bytes)).unwrap_or_default();
         Self {
             allowed: Fact::known(
                 words(space.allowed()),

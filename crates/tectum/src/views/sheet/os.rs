@@ -136,11 +136,11 @@ fn card(rows: &[(&'static str, String)], page: &mut Sheet) {
             None => rest,
         };
         let width = if second.is_some() { half } else { inner };
-        for (index, line) in wrapped(&first.1, width - LABELS).into_iter().enumerate() {
+        for (index, line) in textwrap::wrap(&first.1, width - LABELS).into_iter().enumerate() {
             let label = if index == 0 { first.0 } else { "" };
             let mut parts = vec![(Tone::Quiet, format!("│ {label:<LABELS$}"))];
             let mut used = LABELS + line.width();
-            parts.push((Tone::Plain, line));
+            parts.push((Tone::Plain, line.into_owned()));
             if let Some((label, value)) = second {
                 let gap = " ".repeat(half.saturating_sub(used));
                 parts.push((Tone::Quiet, format!("{gap}{label:<LABELS$}")));
@@ -152,32 +152,6 @@ fn card(rows: &[(&'static str, String)], page: &mut Sheet) {
         }
     }
     page.drawn([edge("╰", "╯")]);
-}
-
-/// A text in lines of a width, broken at blanks, or within a word that no line holds.
-fn wrapped(text: &str, width: usize) -> Vec<String> {
-    let mut lines = vec![String::new()];
-    let mut used = 0;
-    for word in text.split(' ') {
-        if used > 0 && used + 1 + word.width() > width {
-            lines.push(String::new());
-            used = 0;
-        }
-        if used > 0 {
-            lines.last_mut().into_iter().for_each(|line| line.push(' '));
-            used += 1;
-        }
-        for character in word.chars() {
-            let wide = unicode_width::UnicodeWidthChar::width(character).unwrap_or(0);
-            if used + wide > width {
-                lines.push(String::new());
-                used = 0;
-            }
-            lines.last_mut().into_iter().for_each(|line| line.push(character));
-            used += wide;
-        }
-    }
-    lines
 }
 
 fn kernels(os: &Os, page: &mut Sheet) {
