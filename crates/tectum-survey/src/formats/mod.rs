@@ -10,6 +10,7 @@ pub mod colon;
 pub mod cpuinfo;
 pub mod device_tree;
 pub mod edid;
+mod escape;
 pub mod fstab;
 pub mod id_list;
 pub mod kernel_modules;

@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use super::{Line, lines};
+use super::{Line, escape::put_back, lines};
 
 /// One mount.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -50,26 +50,12 @@ pub fn unescape(field: &str) -> Cow<'_, str> {
     if !field.contains('\\') {
         return Cow::Borrowed(field);
     }
-    let mut bytes = Vec::with_capacity(field.len());
-    let mut rest = field.as_bytes();
-    while let Some((first, after)) = rest.split_first() {
-        let octal = match after {
-            [a @ b'0'..=b'3', b @ b'0'..=b'7', c @ b'0'..=b'7', ..] if *first == b'\\' => {
-                Some((a - b'0') << 6 | (b - b'0') << 3 | (c - b'0'))
-            }
-            _ => None,
-        };
-        match octal {
-            Some(byte) => {
-                bytes.push(byte);
-                rest = after.get(3..).unwrap_or_default();
-            }
-            None => {
-                bytes.push(*first);
-                rest = after;
-            }
+    let bytes = put_back(field.as_bytes(), |code| match code {
+        [a @ b'0'..=b'3', b @ b'0'..=b'7', c @ b'0'..=b'7'] => {
+            Some((a - b'0') << 6 | (b - b'0') << 3 | (c - b'0'))
         }
-    }
+        _ => None,
+    });
     Cow::Owned(crate::source::bytes_text(&bytes).into_owned())
 }
 

@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use super::{Line, assignment::Assignment, lines};
+use super::{Line, assignment::Assignment, escape::put_back, lines};
 
 /// The properties of a record.
 pub fn properties(text: &str) -> Vec<Assignment<'_>> {
@@ -21,30 +21,11 @@ pub fn decode(value: &str) -> String {
 
 /// The same, as bytes.
 pub(crate) fn decode_bytes(value: &str) -> Vec<u8> {
-    let mut bytes = Vec::with_capacity(value.len());
-    let mut rest = value.as_bytes();
-    while let Some((first, after)) = rest.split_first() {
-        let coded = match after {
-            [b'x', high, low, ..] if *first == b'\\' => {
-                let digit = |byte: &u8| char::from(*byte).to_digit(16);
-                digit(high)
-                    .zip(digit(low))
-                    .and_then(|(high, low)| u8::try_from(high << 4 | low).ok())
-            }
-            _ => None,
-        };
-        match coded {
-            Some(byte) => {
-                bytes.push(byte);
-                rest = after.get(3..).unwrap_or_default();
-            }
-            None => {
-                bytes.push(*first);
-                rest = after;
-            }
-        }
-    }
-    bytes
+    let digit = |byte: u8| char::from(byte).to_digit(16);
+    put_back(value.as_bytes(), |code| match code {
+        [b'x', high, low] => u8::try_from(digit(high)? << 4 | digit(low)?).ok(),
+        _ => None,
+    })
 }
 
 #[cfg(test)]

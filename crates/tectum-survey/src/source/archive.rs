@@ -15,8 +15,9 @@ use std::{
 
 use super::{
     Content, Operation, Outcome, SystemNames, VolumeUse,
-    access::{path_parts, path_text, plain_path},
+    access::{path_text, plain_path},
     beside::Beside,
+    links::{MOST_LINKS, follow},
     record::{CaptureRecord, RecordedAnswer},
 };
 use tectum_report::redact::RedactError;
@@ -28,9 +29,6 @@ pub const ARCHIVE_LIMIT: u64 = 512 << 20;
 
 /// The most entries that an archive may hold.
 const ENTRY_LIMIT: usize = 1 << 20;
-
-/// As many links as the kernel itself follows before it gives up.
-const MOST_LINKS: usize = 40;
 
 /// The name of the file that says how a capture was made.
 pub(super) const CAPTURE_RECORD: &str = "capture.json";
@@ -283,31 +281,14 @@ impl Archive {
 
     /// The path once all links are followed, and what stands there.
     fn find(&self, path: &Path) -> Result<(PathBuf, Option<&Entry>), Outcome> {
-        let mut real = PathBuf::from("/");
-        let mut ahead: Vec<OsString> = path_parts(path).rev().collect();
-        let mut links = 0;
-        while let Some(part) = ahead.pop() {
-            if part == ".." {
-                real.pop();
-                continue;
+        let real = follow(path, |step| match self.entries.get(step.at) {
+            Some(Entry::Link(_)) if step.links == MOST_LINKS => {
+                Err(Outcome::Failed("ELOOP".into()))
             }
-            real.push(&part);
-            match self.entries.get(&real) {
-                Some(Entry::Link(target)) => {
-                    links += 1;
-                    if links > MOST_LINKS {
-                        return Err(Outcome::Failed("ELOOP".into()));
-                    }
-                    real.pop();
-                    if target.is_absolute() {
-                        real = PathBuf::from("/");
-                    }
-                    ahead.extend(path_parts(target).rev());
-                }
-                Some(Entry::File { .. }) if !ahead.is_empty() => return Err(self.stranger()),
-                _ => {}
-            }
-        }
+            Some(Entry::Link(target)) => Ok(Some(target.clone())),
+            Some(Entry::File { .. }) if step.is_on_the_way => Err(self.stranger()),
+            _ => Ok(None),
+        })?;
         let stands = self.entries.get(&real);
         Ok((real, stands))
     }

@@ -2,7 +2,7 @@
 
 use std::{
     collections::BTreeMap,
-    ffi::OsString,
+    convert::Infallible,
     io::{self, Write},
     path::{Path, PathBuf},
 };
@@ -11,8 +11,8 @@ use jiff::Timestamp;
 
 use super::{
     Archive, Door,
-    access::path_parts,
     archive::{CAPTURE_RECORD, Entry},
+    links::{MOST_LINKS, follow},
     record::{CaptureRecord, RecordedAnswer, in_archive},
 };
 
@@ -28,9 +28,6 @@ pub(super) enum Stands {
     /// Nothing that can be seen.
     Nothing,
 }
-
-/// As many links as the kernel itself follows before it gives up.
-const MOST_LINKS: usize = 40;
 
 impl Door {
     /// Writes what the machine has answered so far as a capture: a tar compressed with zstd, the
@@ -158,26 +155,12 @@ impl Places<'_> {
 
     /// The path once all links are followed; each link on the way is kept.
     fn real(&mut self, path: &Path) -> PathBuf {
-        let mut real = PathBuf::from("/");
-        let mut ahead: Vec<OsString> = path_parts(path).rev().collect();
-        let mut links = 0;
-        while let Some(part) = ahead.pop() {
-            if part == ".." {
-                real.pop();
-                continue;
-            }
-            real.push(&part);
-            if let Stands::Link(target) = self.look(&real)
-                && links < MOST_LINKS
-            {
-                links += 1;
-                real.pop();
-                if target.is_absolute() {
-                    real = PathBuf::from("/");
-                }
-                ahead.extend(path_parts(&target).rev());
-            }
-        }
-        real
+        let followed = follow(path, |step| {
+            Ok::<_, Infallible>(match self.look(step.at) {
+                Stands::Link(target) if step.links < MOST_LINKS => Some(target),
+                _ => None,
+            })
+        });
+        followed.unwrap_or_else(|never| match never {})
     }
 }

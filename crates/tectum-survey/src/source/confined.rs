@@ -19,10 +19,7 @@ use rustix::{
     io::Errno,
 };
 
-use super::access::path_parts;
-
-/// As many links as the kernel itself follows before it gives up.
-const MOST_LINKS: usize = 40;
+use super::{access::path_parts, links::MOST_LINKS};
 
 /// Opens `path` inside `root`.
 pub(super) fn open(root: BorrowedFd<'_>, path: &Path, flags: OFlags) -> Result<OwnedFd, Errno> {

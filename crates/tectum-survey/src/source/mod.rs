@@ -21,6 +21,7 @@ mod capture;
 mod confined;
 mod confinement;
 mod door;
+mod links;
 mod record;
 mod tree;
 
