@@ -5,7 +5,7 @@ use serde_json::Value;
 use super::{
     FieldChange, NotCompared, Side, What, WhichSide, WhyNot,
     label::{identity, joined, label, name},
-    pairing::{Pairs, pair},
+    pairing::{Pairs, SideOf, pair},
 };
 use crate::{
     declare::{
@@ -325,9 +325,11 @@ impl<'a> Differences<'a> {
             let Some(record) = new.get(index) else { continue };
             let own_at = format!("{new_at}/{index}");
             let after = At { record, pointer: &own_at };
-            let paired = self.new.at(&own_at).and_then(|part| self.pairs.of_after(part));
-            let Some(paired) = paired else {
-                if whole {
+            let part = self.new.at(&own_at);
+            let Some(paired) = part.and_then(|part| self.pairs.of_after(part)) else {
+                if part.is_some_and(|part| self.pairs.is_unsure(SideOf::After, part)) {
+                    self.skip(&own_at, WhichSide::After, WhyNot::NotKnown);
+                } else if whole {
                     self.gone_or_new(What::Added, after);
                 }
                 continue;
@@ -348,8 +350,13 @@ impl<'a> Differences<'a> {
         for index in 0..old.len() {
             let Some(record) = old.get(index) else { continue };
             let own_at = format!("{old_at}/{index}");
-            let gone = self.old.at(&own_at).is_none_or(|part| self.pairs.of_before(part).is_none());
-            if gone && whole {
+            let part = self.old.at(&own_at);
+            if part.is_some_and(|part| self.pairs.of_before(part).is_some()) {
+                continue;
+            }
+            if part.is_some_and(|part| self.pairs.is_unsure(SideOf::Before, part)) {
+                self.skip(&own_at, WhichSide::Before, WhyNot::NotKnown);
+            } else if whole {
                 self.gone_or_new(What::Removed, At { record, pointer: &own_at });
             }
         }

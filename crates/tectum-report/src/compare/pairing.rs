@@ -20,6 +20,8 @@ pub(super) struct Pairs {
     before: Vec<Option<(PartId, bool)>>,
     /// For each part after: the part before.
     after: Vec<Option<PartId>>,
+    /// Parts that may be one of several, because what would tell was not seen on a side.
+    unsure: [HashSet<PartId>; 2],
 }
 
 impl Pairs {
@@ -31,6 +33,12 @@ impl Pairs {
     /// The part before that a part after was, or replaced.
     pub(super) fn of_after(&self, part: PartId) -> Option<PartId> {
         self.after.get(part).copied().flatten()
+    }
+
+    /// Whether a part without a pair may well have one, which could not be seen.
+    pub(super) fn is_unsure(&self, side: SideOf, part: PartId) -> bool {
+        let [before, after] = &self.unsure;
+        if side == SideOf::Before { before.contains(&part) } else { after.contains(&part) }
     }
 
     fn settle(&mut self, old: PartId, new: PartId, replaced: bool) {
@@ -106,7 +114,11 @@ pub(super) fn pair(old: &Parts<'_>, new: &Parts<'_>) -> Pairs {
             both.new = Some(id);
         }
     }
-    let pairs = Pairs { before: vec![None; old.parts.len()], after: vec![None; new.parts.len()] };
+    let pairs = Pairs {
+        before: vec![None; old.parts.len()],
+        after: vec![None; new.parts.len()],
+        unsure: [HashSet::new(), HashSet::new()],
+    };
     let mut pairer = Pairer { old, new, pairs, lists, done: HashSet::new() };
     let members = pairer.members();
     for index in 0..pairer.lists.len() {
@@ -365,6 +377,66 @@ impl<'p, 'a> Pairer<'p, 'a> {
             // Nothing tells them apart: their order is all there is.
             self.in_order(olds, news, &|_, _, _, _| Some(Vec::new()), &doubled);
         }
+        self.as_far_as_seen(shape, olds, news);
+    }
+
+    /// Pairs what is left by what both sides could see of it, where that leaves one choice; where it
+    /// leaves several, nothing is sure of these parts.
+    fn as_far_as_seen(&mut self, shape: &'static Shape, olds: &[PartId], news: &[PartId]) {
+        let keys: Vec<usize> = (0..shape.fields.len())
+            .filter(|field| {
+                // A name of this boot says something only where nothing else does.
+                let by_name = shape.identity.is_empty() && shape.place.is_empty();
+                shape.place.contains(field)
+                    || (by_name && shape.names.contains(field))
+                    || shape.identity.iter().any(|identity| identity.fields.contains(field))
+            })
+            .collect();
+        let seen = |side: SideOf, parts: &[PartId]| -> Vec<(PartId, Vec<Seen>)> {
+            let free = parts.iter().filter(|part| !self.is_paired(side, **part));
+            free.filter_map(|part| {
+                let record = self.record(side, *part)?;
+                Some((*part, keys.iter().map(|field| self.seen(side, record, *field)).collect()))
+            })
+            .collect()
+        };
+        let (olds, news) = (seen(SideOf::Before, olds), seen(SideOf::After, news));
+        let hides = |parts: &[(PartId, Vec<Seen>)]| {
+            parts.iter().any(|(_, words)| words.contains(&Seen::Hidden))
+        };
+        if !hides(&olds) && !hides(&news) {
+            return;
+        }
+        if olds.len().saturating_mul(news.len()) > MOST_CHOICES {
+            for (side, parts) in self.pairs.unsure.iter_mut().zip([&olds, &news]) {
+                side.extend(parts.iter().map(|(part, _)| *part));
+            }
+            return;
+        }
+        let mut choices: Vec<(PartId, PartId)> = Vec::new();
+        for (old, words) in &olds {
+            let fits = news.iter().filter(|(_, others)| may_be_one(words, others));
+            choices.extend(fits.map(|(new, _)| (*old, *new)));
+        }
+        for (old, new) in &choices {
+            let rivals = choices.iter().filter(|(one, other)| one == old || other == new);
+            if rivals.count() == 1 {
+                self.pairs.settle(*old, *new, false);
+            } else {
+                let [before, after] = &mut self.pairs.unsure;
+                before.insert(*old);
+                after.insert(*new);
+            }
+        }
+    }
+
+    fn seen(&self, side: SideOf, record: &dyn Record, field: usize) -> Seen {
+        let gap = fact_at(record, field).and_then(AnyFact::missing);
+        match self.word(side, record, field) {
+            Some(word) => Seen::Word(word),
+            None if gap.is_some_and(|gap| gap.why.hides_a_value()) => Seen::Hidden,
+            None => Seen::None,
+        }
     }
 
     fn is_paired(&self, side: SideOf, part: PartId) -> bool {
@@ -467,6 +539,28 @@ impl<'p, 'a> Pairer<'p, 'a> {
         });
         surely || self.differ(old, new, Tells::Kind)
     }
+}
+
+/// What was seen of a field that says which part it is.
+#[derive(PartialEq, Eq)]
+enum Seen {
+    /// This.
+    Word(String),
+    /// There is none.
+    None,
+    /// It could not be seen.
+    Hidden,
+}
+
+/// So many pairs are weighed of parts that were seen in part; more are not compared.
+const MOST_CHOICES: usize = 10_000;
+
+/// Whether two parts may be one: something could not be seen, and nothing that was differs.
+fn may_be_one(old: &[Seen], new: &[Seen]) -> bool {
+    let is_hidden = |pair: &(&Seen, &Seen)| *pair.0 == Seen::Hidden || *pair.1 == Seen::Hidden;
+    let mut pairs = old.iter().zip(new);
+    pairs.clone().any(|pair| is_hidden(&pair))
+        && pairs.all(|pair| is_hidden(&pair) || pair.0 == pair.1)
 }
 
 /// The identities that say which part it is.
