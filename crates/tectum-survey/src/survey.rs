@@ -18,7 +18,9 @@ use std::{
     time::{Duration, Instant},
 };
 
-use tectum_report::{Findings, Note, Report, SourceAccess, Taken, model::OsRates};
+use tectum_report::{
+    Findings, Note, Report, SourceAccess, Taken, model::OsRates, redact::of_redacted_capture,
+};
 
 use crate::{
     sections::{Found, IDENTITY, SECTIONS, Section, rates_between, reads},
@@ -107,6 +109,8 @@ pub struct Survey {
     pub timings: Vec<(&'static str, Duration)>,
     /// Time of the whole.
     pub elapsed: Duration,
+    /// The kinds of text that were kept, where what was surveyed is a redacted capture.
+    pub redacted: Option<Vec<String>>,
 }
 
 impl Survey {
@@ -119,14 +123,18 @@ impl Survey {
             },
             operation: access.operation,
             outcome: access.outcome,
-            bytes: access.bytes,
-            elapsed_us: u64::try_from(access.elapsed.as_micros()).unwrap_or(u64::MAX),
+            bytes: Some(access.bytes),
+            elapsed_us: Some(u64::try_from(access.elapsed.as_micros()).unwrap_or(u64::MAX)),
         });
         let notes = self
             .failures
             .into_iter()
             .map(|(section, said)| Note::SectionFailed { section: section.to_owned(), said });
-        Report::new(self.findings, taken, sources.collect(), notes.collect())
+        let report = Report::new(self.findings, taken, sources.collect(), notes.collect());
+        match self.redacted {
+            Some(kept) => of_redacted_capture(&report, kept),
+            None => report,
+        }
     }
 }
 
@@ -231,7 +239,14 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
     if let (Some(watch), Some(os)) = (watch, &mut findings.readings.os) {
         os.rates = Some(watch.end());
     }
-    Survey { findings, failures, accesses: door.log(), timings, elapsed: start.elapsed() }
+    Survey {
+        findings,
+        failures,
+        accesses: door.log(),
+        timings,
+        elapsed: start.elapsed(),
+        redacted: door.redacted().map(<[String]>::to_vec),
+    }
 }
 
 /// Two looks at the running machine's counters.

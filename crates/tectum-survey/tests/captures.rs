@@ -13,7 +13,6 @@
 mod support;
 
 use std::{
-    collections::BTreeSet,
     io::{Read, Write},
     path::Path,
     sync::Arc,
@@ -21,13 +20,7 @@ use std::{
 
 use rstest::rstest;
 use support::{RECORDED, demo, recorded, report};
-use tectum_report::{
-    leaf::{Identifies, Redact, Whose},
-    redact::Pseudonyms,
-    report::Report,
-    walk::Met,
-};
-use tectum_survey::redact::{Redactor, SEARCHED};
+use tectum_report::report::Report;
 use tectum_survey::{
     sections::{SECTIONS, reads},
     source::{Archive, ArchiveError, Door, Operation, Outcome, Packing, Tree},
@@ -248,135 +241,4 @@ fn a_bomb_is_refused() {
     let bomb = encoder.finish().unwrap();
     assert!(bomb.len() < 1 << 20);
     assert!(matches!(archive(&bomb), Err(ArchiveError::TooLarge { .. })));
-}
-
-/// Every text of a report that its owner chose and that a redacted copy replaces.
-fn identifying(report: &Report, by: &Pseudonyms) -> Vec<(Identifies, String)> {
-    let mut found = Vec::new();
-    report.walk(&mut |_, _, met| {
-        let Met::Leaf(fact) = met else { return };
-        let Whose::Owners(kind) = fact.leaf_shape().whose else { return };
-        let texts = match fact.json() {
-            Some(serde_json::Value::String(text)) => vec![text],
-            Some(serde_json::Value::Array(items)) => {
-                items.iter().map(|item| item.as_str().unwrap().to_owned()).collect()
-            }
-            _ => Vec::new(),
-        };
-        found.extend(
-            texts.into_iter().filter(|text| by.text(kind, text) != *text).map(|text| (kind, text)),
-        );
-    });
-    found
-}
-
-/// Every value of the inventory, with where it is, but for the kinds that raw files are not
-/// searched for.
-fn searched(report: &Report) -> BTreeSet<String> {
-    let mut found = BTreeSet::new();
-    report.walk(&mut |at, _, met| {
-        let Met::Leaf(fact) = met else { return };
-        let told = match fact.leaf_shape().whose {
-            Whose::Owners(kind) => SEARCHED.contains(&kind),
-            Whose::Makers | Whose::Nobodys => true,
-        };
-        if told && at.as_str().starts_with("/inventory/") {
-            found.insert(format!("{} {:?}", at.as_str(), fact.json()));
-        }
-    });
-    found
-}
-
-/// Whether a text stands somewhere by itself. What is short, or letters alone, is also an ordinary
-/// word.
-fn stands(text: &[u8], value: &str) -> bool {
-    if value.len() < 6 || value.bytes().all(|byte| byte.is_ascii_lowercase()) {
-        return false;
-    }
-    let word = |at: Option<&u8>| at.is_some_and(u8::is_ascii_alphanumeric);
-    text.windows(value.len()).enumerate().any(|(at, part)| {
-        part == value.as_bytes()
-            && !word(at.checked_sub(1).and_then(|at| text.get(at)))
-            && !word(text.get(at + value.len()))
-    })
-}
-
-fn pseudonyms() -> Pseudonyms {
-    Pseudonyms::new(b"a key", &BTreeSet::new())
-}
-
-#[rstest]
-fn redacted_reports_hold_no_original_and_still_match(
-    #[values("rack-2s", "cloud-small", "arm-server", "arm-board")] name: &str,
-) {
-    let original = support::look(recorded(name).path());
-    let copy = pseudonyms().report(&original).unwrap();
-    let text = serde_json::to_vec(&copy).unwrap();
-    let originals = identifying(&original, &pseudonyms());
-    assert!(originals.len() > 10, "{name} has something to hide");
-    for (kind, value) in &originals {
-        assert!(!stands(&text, value), "{} {value} still stands", kind.word());
-    }
-    let again = Report::from_json(&text).unwrap();
-    assert_eq!(again, copy);
-    // The same key gives the same pseudonyms: a comparison finds nothing new.
-    let second = pseudonyms().report(&original).unwrap();
-    let changes =
-        tectum_report::compare::compare(&again, &second, tectum_report::compare::Scope::Inventory);
-    assert_eq!(changes.changes, []);
-    // Another key gives others, and as many parts with as many values.
-    let other = Pseudonyms::new(b"another", &BTreeSet::new()).report(&original).unwrap();
-    assert_ne!(other.inventory, copy.inventory);
-    assert_eq!(other.gaps().len(), original.gaps().len());
-}
-
-/// Short labels have few of their form, so one's pseudonym is now and then another's text.
-#[test]
-fn a_pseudonym_that_is_anothers_text_refuses_no_capture() {
-    let folder = demo("gannet-after");
-    let door = Door::new(Tree::folder(folder.path()).unwrap());
-    let original = look_through(&door);
-    let kept = archive(&capture(&door)).unwrap();
-    for key in 0_u8..60 {
-        let by = Pseudonyms::new(&[key], &BTreeSet::new());
-        let redactor = Redactor::new(&original, &by).unwrap();
-        assert!(kept.redacted(&redactor).is_ok(), "with the key {key}");
-    }
-}
-
-#[rstest]
-fn a_redacted_capture_gives_the_redacted_inventory(
-    #[values("rack-2s", "cloud-small", "arm-server", "arm-board")] name: &str,
-) {
-    let folder = recorded(name);
-    let door = Door::new(Tree::folder(folder.path()).unwrap());
-    let original = look_through(&door);
-    let redactor = Redactor::new(&original, &pseudonyms()).unwrap();
-    let kept = archive(&capture(&door)).unwrap();
-    let mut bytes = Vec::new();
-    kept.redacted(&redactor).unwrap().write(&mut bytes).unwrap();
-    let copy = look_through(&Door::to_archive(archive(&bytes).unwrap()));
-    let expected = pseudonyms().report(&original).unwrap();
-    let (copied, wanted) = (searched(&copy), searched(&expected));
-    let others = copied.iter().filter(|leaf| !wanted.contains(*leaf)).collect::<Vec<_>>();
-    assert_eq!(others, [] as [&String; 0]);
-    assert_eq!(copied.len(), wanted.len());
-    let unpacked = zstd::decode_all(&bytes[..]).unwrap();
-    for (kind, value) in identifying(&original, &pseudonyms()) {
-        if !SEARCHED.contains(&kind) {
-            continue;
-        }
-        assert!(!stands(&unpacked, &value), "{} {value} still stands", kind.word());
-    }
-}
-
-#[test]
-fn kinds_can_be_kept() {
-    let original = support::look(demo("gannet-before").path());
-    let keep = BTreeSet::from([Identifies::Serial]);
-    let copy = Pseudonyms::new(b"a key", &keep).report(&original).unwrap();
-    let copy = support::json(&copy);
-    assert_eq!(copy["machine"]["serial"], "MS-F2240-00731");
-    assert_ne!(copy["machine"]["hostname"], "gannet");
-    assert_ne!(copy["machine"]["system_uuid"], "5b8f3c02-91de-4a67-b7c4-0e6a2d9f1c33");
 }

@@ -129,7 +129,7 @@ fn software_sources_of_every_package_manager() {
         .map(|one| {
             (
                 one["manager"].as_str().unwrap(),
-                one["uri"].as_str().unwrap(),
+                one["uris"][0].as_str().unwrap(),
                 one["enabled"].as_bool().unwrap(),
             )
         })
@@ -142,7 +142,7 @@ fn software_sources_of_every_package_manager() {
             ("dnf", "http://r.example/", true),
             ("dnf", "http://o.example/", false),
             ("zypper", "http://z.example/", true),
-            ("pacman", "http://p.example/core", true),
+            ("pacman", "http://p.example/$repo", true),
             ("apk", "http://k.example/main", true),
         ]
     );
@@ -164,7 +164,7 @@ fn a_file_that_a_repository_includes_cannot_lead_elsewhere() {
     });
     let all = os["repositories"].as_array().unwrap();
     let core = all.iter().find(|one| one["manager"] == "pacman").unwrap();
-    assert!(core["uri"].is_null());
+    assert!(core["uris"].is_null());
 }
 
 #[test]

@@ -76,6 +76,15 @@ pub(crate) enum Failure {
     /// A saved report where a machine is needed.
     #[error("{0} is a saved report; a capture needs the machine itself, a folder or a capture")]
     NotAMachine(String),
+    /// Files are put into the copy of a capture only.
+    #[error("{0} is no capture: only the copy of a capture can hold files as they are; leave out --include")]
+    NotACapture(String),
+    /// A file that the capture does not hold.
+    #[error("{} cannot be put into the copy: {answer}", .path.display())]
+    NotCaptured { path: PathBuf, answer: String },
+    /// A file that holds no key.
+    #[error(transparent)]
+    Key(#[from] crate::key::KeyError),
     /// A subject that stands still where one that moves is needed.
     #[error(
         "{0} stands still: only the running machine (live) can be watched; leave out --watch-for or --from"
@@ -128,6 +137,7 @@ impl Failure {
             | Self::NothingLeft
             | Self::NoSuchDemo { .. }
             | Self::NoSuchKind { .. }
+            | Self::NotACapture(_)
             | Self::NoSuchField(_)
             | Self::Path(_)
             | Self::Pattern(_)

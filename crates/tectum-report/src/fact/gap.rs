@@ -23,6 +23,8 @@ codes! {
         Timeout = "timeout",
         /// Such a part has no such property.
         NotApplicable = "not-applicable",
+        /// The capture was redacted, and what gives it was left out.
+        Withheld = "withheld",
     }
 }
 
@@ -30,7 +32,7 @@ impl Why {
     /// Whether a value may well exist that this survey could not see: comparing it with another
     /// survey's value would tell of the surveys, not of the machine.
     pub fn hides_a_value(self) -> bool {
-        matches!(self, Self::Permission | Self::Timeout)
+        matches!(self, Self::Permission | Self::Timeout | Self::Withheld)
     }
 }
 

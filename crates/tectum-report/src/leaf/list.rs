@@ -2,7 +2,7 @@
 
 use serde_json::Value;
 
-use super::{JsonForm, Leaf, LeafShape, Redact};
+use super::{JsonForm, Leaf, LeafShape, Redact, Whose};
 
 impl<T: Leaf> Leaf for Vec<T> {
     const SHAPE: LeafShape =
@@ -21,11 +21,9 @@ impl<T: Leaf> Leaf for Vec<T> {
     }
 
     fn redacted(&self, by: &dyn Redact) -> Self {
-        let texts = |all: &Self| all.iter().map(Leaf::to_text).collect::<Vec<_>>();
         let mut new: Self = self.iter().map(|item| item.redacted(by)).collect();
-        // What was told in the order of its texts is told so again: the old order would say
-        // something of the old texts.
-        if texts(self).is_sorted() {
+        // A set is told in the order of its texts: the old order would say something of the old ones.
+        if matches!(T::SHAPE.whose, Whose::Owners(_)) {
             new.sort_by_key(Leaf::to_text);
         }
         new

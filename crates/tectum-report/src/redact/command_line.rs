@@ -214,20 +214,43 @@ fn says_nothing(word: &str) -> bool {
     number || VALUES.contains(&word) || name::is_device(word)
 }
 
-/// The whole line, word by word.
+/// The whole line, parameter by parameter: blanks part them, but not within double quotes.
 pub(super) fn line(by: &Pseudonyms, text: &str) -> String {
-    text.split(' ')
-        .map(|word| match word.split_once('=') {
-            _ if word.is_empty() || word == "--" => word.to_owned(),
+    let mut new = String::with_capacity(text.len());
+    let mut rest = text;
+    while !rest.is_empty() {
+        let blanks = rest.find(|c: char| !c.is_whitespace()).unwrap_or(rest.len());
+        let (space, word) = rest.split_at(blanks);
+        new.push_str(space);
+        let mut quoted = false;
+        let end = word
+            .char_indices()
+            .find(|(_, character)| {
+                quoted ^= *character == '"';
+                character.is_whitespace() && !quoted
+            })
+            .map_or(word.len(), |(at, _)| at);
+        let (word, behind) = word.split_at(end);
+        new.push_str(&in_quotes(word, &|inner| match inner.split_once('=') {
+            _ if inner.is_empty() || inner == "--" => inner.to_owned(),
             Some((own, given)) => format!(
                 "{}={}",
                 by.text(Identifies::ParameterName, own),
-                by.text(Identifies::ParameterValue, given)
+                in_quotes(given, &|value| by.text(Identifies::ParameterValue, value))
             ),
-            None => by.text(Identifies::ParameterName, word),
-        })
-        .collect::<Vec<_>>()
-        .join(" ")
+            None => by.text(Identifies::ParameterName, inner),
+        }));
+        rest = behind;
+    }
+    new
+}
+
+/// What stands within a pair of double quotes, or the whole where there is none, as `new` has it.
+fn in_quotes(text: &str, new: &dyn Fn(&str) -> String) -> String {
+    match text.strip_prefix('"').and_then(|rest| rest.strip_suffix('"')) {
+        Some(inner) => format!("\"{}\"", new(inner)),
+        None => new(text),
+    }
 }
 
 #[cfg(test)]
@@ -261,6 +284,14 @@ mod tests {
         let new = value(&by(), text);
         assert_ne!(new, text);
         assert!(!new.contains("anna") && !new.contains("5b8f3c02"), "{new}");
+    }
+
+    #[test]
+    fn quotes_hold_blanks_together() {
+        let new = line(&by(), "x=\"anna one\"  \"y=anna two\" -- quiet");
+        assert!(new.starts_with('x') || new.contains("=\""), "{new}");
+        assert!(!new.contains("anna") && new.ends_with(" -- quiet"), "{new}");
+        assert_eq!(new.matches('"').count(), 4);
     }
 
     #[test]

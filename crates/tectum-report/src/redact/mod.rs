@@ -9,17 +9,17 @@ pub mod address;
 mod command_line;
 mod mount;
 mod name;
+mod originals;
 mod path;
 mod pseudonym;
 
 use std::{collections::BTreeSet, sync::Arc};
 
-use aho_corasick::AhoCorasick;
-
+pub use originals::Originals;
 pub use pseudonym::pseudonym;
 
 use crate::{
-    declare::{NodeMut, Record},
+    declare::{AnyList, Kind, NodeMut, Record, fact_at},
     fact::{Evidence, Gap, Place, Saying, Stance},
     leaf::{Identifies, LeafShape, Redact, Whose},
     report::{Note, Operation, Report},
@@ -76,6 +76,7 @@ impl Pseudonyms {
             },
             Identifies::InterfaceName => name::interface(self, text),
             Identifies::DeviceName => name::device(self, text),
+            Identifies::Path if text.starts_with("/etc/") => path::source(self, text),
             Identifies::Path => path::folders(self, text),
             Identifies::MountSource => mount::source(self, text),
             Identifies::MountOption => mount::option(self, text),
@@ -97,6 +98,17 @@ impl Pseudonyms {
     /// # Errors
     /// When an original still stands in the copy.
     pub fn report(&self, original: &Report) -> Result<Report, RedactError> {
+        let copy = self.copy(original, self.kept());
+        self.second_lock(original, &copy)?;
+        Ok(copy)
+    }
+
+    /// The kinds of text that are kept, by their words.
+    pub fn kept(&self) -> Vec<String> {
+        self.keep.iter().map(|kind| kind.word().to_owned()).collect()
+    }
+
+    fn copy(&self, original: &Report, kept: Vec<String>) -> Report {
         let mut copy = original.clone();
         let mut left_out = 0;
         for root in copy.roots_mut() {
@@ -107,7 +119,10 @@ impl Pseudonyms {
                 Operation::Statvfs => self.text(Identifies::Path, &access.path),
                 _ => self.source(&access.path),
             };
+            // How long a file is tells of what stood in it; how long it took, of the machine.
+            (access.bytes, access.elapsed_us) = (None, None);
         }
+        copy.sources.sort_by(|a, b| (&a.path, a.operation).cmp(&(&b.path, b.operation)));
         copy.taken.subject = match copy.taken.subject.as_str() {
             "live" => "live".to_owned(),
             demo if demo.starts_with("demo:") => demo.to_owned(),
@@ -126,12 +141,8 @@ impl Pseudonyms {
             }
             Note::Redacted { .. } | Note::Other => true,
         });
-        copy.notes.push(Note::Redacted {
-            kept: self.keep.iter().map(|kind| kind.word().to_owned()).collect(),
-            raw_texts_left_out: left_out,
-        });
-        self.second_lock(original, &copy)?;
-        Ok(copy)
+        copy.notes.push(Note::Redacted { kept, raw_texts_left_out: left_out });
+        copy
     }
 
     fn record(&self, record: &mut dyn Record, left_out: &mut u64) {
@@ -177,11 +188,13 @@ impl Pseudonyms {
                     if let Some(gap) = list.missing_mut() {
                         self.gap(gap, left_out);
                     }
+                    let keys = sorted_by(list);
                     for item in 0..list.len() {
                         if let Some(item) = list.get_mut(item) {
                             self.record(item, left_out);
                         }
                     }
+                    sort_by(list, &keys);
                 }
                 None => {}
             }
@@ -253,40 +266,22 @@ impl Pseudonyms {
     /// What must not stand in the copy is searched for in it: should a defect let it through,
     /// nothing is written.
     fn second_lock(&self, original: &Report, copy: &Report) -> Result<(), RedactError> {
-        let mut strong: BTreeSet<String> = BTreeSet::new();
-        original.walk(&mut |_, _, met| {
-            let Met::Leaf(fact) = met else { return };
-            let Whose::Owners(kind) = fact.leaf_shape().whose else { return };
-            if !self.replaces(kind) {
-                return;
-            }
-            if let Some(text) = fact.text().filter(|text| is_strong(kind, text)) {
-                strong.insert(text.to_ascii_lowercase());
-            }
-        });
-        // What the copy holds by chance is no leak: a pseudonym, or a word of a maker's.
-        let search =
-            AhoCorasick::new(&strong).map_err(|error| RedactError::Search(error.to_string()))?;
+        let originals = Originals::of(original, self)?;
         let mut found = None;
         copy.walk(&mut |at, _, met| {
             let Met::Leaf(fact) = met else { return };
-            let texts = fact
-                .text()
-                .into_iter()
-                .chain(
-                    fact.evidence()
-                        .iter()
-                        .filter_map(|piece| piece.raw.as_deref().map(str::to_owned)),
-                )
-                .chain(fact.evidence().iter().map(|piece| piece.source.to_string()));
-            for text in texts {
-                let kept = match fact.leaf_shape().whose {
-                    Whose::Makers => true,
-                    Whose::Owners(kind) => !self.replaces(kind),
-                    Whose::Nobodys => false,
-                };
-                if !kept && search.is_match(&text.to_ascii_lowercase()) {
-                    found.get_or_insert_with(|| format!("at {}", at.as_str()));
+            // What its maker says, and what is kept, may be anything.
+            let checked = match fact.leaf_shape().whose {
+                Whose::Makers => false,
+                Whose::Owners(kind) => self.replaces(kind),
+                Whose::Nobodys => true,
+            };
+            let pieces = fact.evidence().iter();
+            let sources = pieces.clone().map(|piece| piece.source.to_string());
+            let raws = pieces.filter_map(|piece| piece.raw.as_deref().map(str::to_owned));
+            for text in fact.text().into_iter().chain(raws).chain(sources) {
+                if checked && let Some(kind) = originals.stands_in(text.as_bytes()) {
+                    found.get_or_insert_with(|| format!("at {} ({})", at.as_str(), kind.word()));
                 }
             }
         });
@@ -297,18 +292,46 @@ impl Pseudonyms {
     }
 }
 
-/// Whether a text is such that it can only stand somewhere because it leaked.
-fn is_strong(kind: Identifies, text: &str) -> bool {
-    let digits = text.bytes().filter(u8::is_ascii_digit).count();
-    match kind {
-        Identifies::Serial | Identifies::AssetTag => {
-            text.len() >= 8 && digits >= 3 && digits < text.len()
-        }
-        Identifies::Uuid | Identifies::WorldWideName | Identifies::Mac | Identifies::MachineId => {
-            text.len() >= 12 && text.bytes().any(|byte| byte != b'0' && byte.is_ascii_hexdigit())
-        }
-        _ => false,
+/// A report that was surveyed from a redacted capture: what a redacted report leaves out is left
+/// out of it.
+pub fn of_redacted_capture(report: &Report, kept: Vec<String>) -> Report {
+    let all = Identifies::ALL.iter().copied().collect();
+    let as_it_is = Pseudonyms::new(&[], &all);
+    as_it_is.copy(report, kept)
+}
+
+/// The fields of an owner's words by which a list of parts is put into order once more: the old order
+/// would say something of the old texts. That is the name, where the parts stood in the order of
+/// their names; and where a part's line is all that says where it stood, its file.
+fn sorted_by(list: &dyn AnyList) -> Vec<usize> {
+    let shape = list.item_shape();
+    let owners = |kinds: &[Identifies]| {
+        shape.fields.iter().position(|field| match &field.kind {
+            Kind::Leaf(leaf) => matches!(leaf.whose, Whose::Owners(kind) if kinds.contains(&kind)),
+            _ => false,
+        })
+    };
+    if let Some(line) = shape.incidental.first() {
+        return owners(&[Identifies::Path]).into_iter().chain([*line]).collect();
     }
+    let name = owners(&[Identifies::InterfaceName, Identifies::DeviceName]);
+    let sorted = |index: &usize| (0..list.len()).map(|item| key(list, item, *index)).is_sorted();
+    name.into_iter().filter(sorted).collect()
+}
+
+fn sort_by(list: &mut dyn AnyList, keys: &[usize]) {
+    if keys.is_empty() {
+        return;
+    }
+    let mut order: Vec<usize> = (0..list.len()).collect();
+    order.sort_by_key(|item| keys.iter().map(|index| key(list, *item, *index)).collect::<Vec<_>>());
+    list.reorder(&order);
+}
+
+/// A field as what is compared: a number as a number.
+fn key(list: &dyn AnyList, item: usize, field: usize) -> Option<(u64, String)> {
+    let text = fact_at(list.get(item)?, field)?.text()?;
+    Some((text.parse().unwrap_or(0), text))
 }
 
 impl Redact for Pseudonyms {

@@ -49,9 +49,12 @@ fn is(pattern: &LazyLock<Option<Regex>>, text: &str) -> bool {
 /// A device's name.
 pub(super) fn device(by: &Pseudonyms, text: &str) -> String {
     if is(&DEVICE, text) {
-        text.to_owned()
-    } else {
-        pseudonym(&by.key, Identifies::DeviceName, text)
+        return text.to_owned();
+    }
+    // What kind of device it is, the kernel tells by the beginning of an array's name.
+    match text.strip_prefix("md_") {
+        Some(own) => format!("md_{}", pseudonym(&by.key, Identifies::DeviceName, own)),
+        None => pseudonym(&by.key, Identifies::DeviceName, text),
     }
 }
 

@@ -5,7 +5,7 @@ use crate::leaf::{Identifies, Redact};
 
 /// Folders and files that every system may have, by the Filesystem Hierarchy Standard 3.0 and
 /// common practice.
-const COMMON: [&str; 84] = [
+const COMMON: [&str; 89] = [
     "",
     "bin",
     "boot",
@@ -90,7 +90,45 @@ const COMMON: [&str; 84] = [
     "selinux",
     "mounts",
     "images",
+    "storage",
+    "containerd",
+    "overlay",
+    "overlay2",
+    "reboot-required",
 ];
+
+/// Where the descriptions of time zones are (tzfile(5)).
+const ZONES: &str = "/zoneinfo/";
+
+/// Files and folders below `/etc` that every system may have.
+const CONFIGURATION: [&str; 22] = [
+    "apk",
+    "apt",
+    "default",
+    "fstab",
+    "hostname",
+    "keys",
+    "locale",
+    "locale.conf",
+    "localtime",
+    "machine-id",
+    "mirrorlist",
+    "os-release",
+    "pacman.conf",
+    "pacman.d",
+    "repos.d",
+    "repositories",
+    "resolv.conf",
+    "sources.list",
+    "sources.list.d",
+    "timezone",
+    "yum.repos.d",
+    "zypp",
+];
+
+/// What a kernel's files below `/boot` begin with; behind it stands the kernel's release.
+const BOOT_FILES: [&str; 6] =
+    ["vmlinuz-", "vmlinux-", "vmlinux.gz-", "Image-", "image-", "kernel-"];
 
 /// The path of a mount point or file.
 pub(super) fn folders(by: &Pseudonyms, path: &str) -> String {
@@ -108,6 +146,10 @@ pub(super) fn folders(by: &Pseudonyms, path: &str) -> String {
 
 /// The path of a file that was read: names in it that an owner chose are replaced by what they are.
 pub(super) fn source(by: &Pseudonyms, path: &str) -> String {
+    // Where a machine stands follows from its time zone.
+    if let Some((folder, zone)) = path.split_once(ZONES) {
+        return format!("{}{ZONES}{}", source(by, folder), by.text(Identifies::Label, zone));
+    }
     let names: Vec<&str> = path.split('/').collect();
     let mut new: Vec<String> = Vec::with_capacity(names.len());
     for (index, own) in names.iter().enumerate() {
@@ -149,7 +191,20 @@ pub(super) fn source(by: &Pseudonyms, path: &str) -> String {
             _ if kernel => (*own).to_owned(),
             ("dev", "dev") => name::device(by, own),
             _ if root == "etc" => configuration(by, own, before(1)),
-            _ => (*own).to_owned(),
+            ("boot", "boot") if !BOOT_FILES.iter().any(|start| own.starts_with(start)) => {
+                text(Identifies::Path)
+            }
+            // Names of packages: only how many there are is told.
+            ("local", "var") | ("rpm", "var") | ("rpm", "usr")
+                if !matches!(*own, "ALPM_DB_VERSION") && !own.is_empty() =>
+            {
+                by.plain(Identifies::Label, own)
+            }
+            _ if matches!(root, "usr" | "lib" | "lib32" | "lib64" | "run" | "var" | "boot") => {
+                (*own).to_owned()
+            }
+            _ if COMMON.contains(own) || names.len() == 2 => (*own).to_owned(),
+            _ => text(Identifies::Path),
         };
         new.push(replaced);
     }
@@ -158,15 +213,15 @@ pub(super) fn source(by: &Pseudonyms, path: &str) -> String {
 
 /// A file below `/etc`: what lies in a folder of many is named by an owner or a package.
 fn configuration(by: &Pseudonyms, name: &str, folder: &str) -> String {
-    let many = folder.ends_with(".d") || folder.ends_with("repos.d");
-    if !many || name.contains('*') {
+    let many = folder.ends_with(".d");
+    if name.contains('*') || (!many || name == "mirrorlist") && CONFIGURATION.contains(&name) {
         return name.to_owned();
     }
     match name.rsplit_once('.') {
-        Some((stem, ending)) => {
+        Some((stem, ending @ ("list" | "sources" | "repo"))) => {
             format!("{}.{ending}", by.text(Identifies::Path, stem))
         }
-        None => by.text(Identifies::Path, name),
+        _ => by.text(Identifies::Path, name),
     }
 }
 

@@ -5,31 +5,47 @@ use sha2::Sha256;
 
 use crate::leaf::Identifies;
 
+/// Layers of logical volumes, as device-mapper names them.
+const LAYERS: [&str; 16] = [
+    "cdata", "cmeta", "corig", "cow", "cpool", "cvol", "imeta", "mimage", "mlog", "pool", "real",
+    "tdata", "tmeta", "tpool", "vdata", "vpool",
+];
+
 /// A text of the same form, by the key alone.
 pub fn pseudonym(key: &[u8], kind: Identifies, text: &str) -> String {
-    let folded = text.to_ascii_lowercase();
     // A prefix that says what kind of name it is, is no secret.
-    let number = kind == Identifies::Serial && text.len() == 10 && text.starts_with("0x");
+    let number = kind == Identifies::Serial
+        && text.strip_prefix("0x").is_some_and(|digits| {
+            !digits.is_empty() && digits.bytes().all(|byte| byte.is_ascii_hexdigit())
+        });
     let keep = match kind {
         Identifies::WorldWideName => text.find('.').map_or(0, |dot| dot + 1),
         _ if number => 2,
         _ => 0,
     };
     let (prefix, rest) = text.split_at_checked(keep).unwrap_or(("", text));
+    // What layer of a logical volume it is, device-mapper writes behind the volume's id.
+    let (rest, suffix) = match rest.rsplit_once('-') {
+        Some((id, layer)) if kind == Identifies::Uuid && LAYERS.contains(&layer) => {
+            (id, rest.get(id.len()..).unwrap_or_default())
+        }
+        _ => (rest, ""),
+    };
+    let folded = rest.to_ascii_lowercase();
     let hex = rest.chars().all(|c| c.is_ascii_hexdigit() || matches!(c, '-' | ':' | '.'));
     let hex = hex
         && matches!(
             kind,
             Identifies::Uuid | Identifies::MachineId | Identifies::WorldWideName | Identifies::Mac
         );
-    let hex = hex || number && rest.chars().all(|c| c.is_ascii_hexdigit());
+    let hex = hex || number;
     // One number written with dashes and without is one number.
     let folded = if hex { folded.replace('-', "") } else { folded };
     for round in 0u32..16 {
         let mut stream = Stream::new(key, &folded, round);
         let new: String = rest.chars().map(|character| stream.like(character, hex)).collect();
         if new != rest {
-            return format!("{prefix}{new}");
+            return format!("{prefix}{new}{suffix}");
         }
     }
     text.to_owned()

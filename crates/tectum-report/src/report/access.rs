@@ -46,12 +46,14 @@ pub enum Outcome {
     NotCaptured,
     /// The capture says that it holds an answer, and does not.
     Damaged,
+    /// The capture was redacted, and this was left out of it.
+    Withheld,
     /// The kernel answered with another error, by its name (`EIO`).
     Failed(Cow<'static, str>),
 }
 
 /// Every outcome but another error, with its code.
-const CODES: [(Outcome, &str); 10] = [
+const CODES: [(Outcome, &str); 11] = [
     (Outcome::Done, "done"),
     (Outcome::Cut, "cut"),
     (Outcome::NotFound, "not-found"),
@@ -62,6 +64,7 @@ const CODES: [(Outcome, &str); 10] = [
     (Outcome::Unsupported, "unsupported"),
     (Outcome::NotCaptured, "not-captured"),
     (Outcome::Damaged, "damaged"),
+    (Outcome::Withheld, "withheld"),
 ];
 
 impl Outcome {
@@ -93,6 +96,7 @@ impl fmt::Display for Outcome {
             Self::Unsupported => f.write_str("this source makes no system calls"),
             Self::NotCaptured => f.write_str("not in the capture"),
             Self::Damaged => f.write_str("missing from the capture, which says it holds it"),
+            Self::Withheld => f.write_str("withheld by redaction"),
             Self::Failed(name) => write!(f, "failed with {name}"),
         }
     }

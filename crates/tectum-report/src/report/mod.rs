@@ -65,10 +65,12 @@ pub struct SourceAccess {
     pub operation: Operation,
     /// How it ended.
     pub outcome: Outcome,
-    /// Bytes given.
-    pub bytes: u64,
-    /// Time taken in microseconds.
-    pub elapsed_us: u64,
+    /// Bytes given; left out of a redacted report.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub bytes: Option<u64>,
+    /// Time taken in microseconds; left out of a redacted report.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub elapsed_us: Option<u64>,
 }
 
 /// What a survey found.

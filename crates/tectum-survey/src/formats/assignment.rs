@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use super::{Line, lines};
+use super::{Line, line_by_line, lines};
 
 /// One assignment.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -83,6 +83,35 @@ fn unquote(value: &str) -> Cow<'_, str> {
         }
     }
     Cow::Owned(plain)
+}
+
+/// Assignments quoted as a shell would, fit to share: a value stands as `new` has it, and an
+/// assignment for which it has nothing is left out, as are comments.
+pub(crate) fn shell_redacted(text: &str, new: impl Fn(&str, &str) -> Option<String>) -> String {
+    line_by_line(text, |raw| {
+        let one = shell(raw).pop();
+        let written = one.and_then(|one| {
+            let value = new(one.key, &one.value)?;
+            let mut quoted = String::with_capacity(value.len());
+            for character in value.chars() {
+                if matches!(character, '"' | '\\' | '$' | '`') {
+                    quoted.push('\\');
+                }
+                quoted.push(character);
+            }
+            Some(format!("{}=\"{quoted}\"", one.key))
+        });
+        written.unwrap_or_default()
+    })
+}
+
+/// Assignments whose values stand as they are, fit to share in the same way.
+pub(crate) fn plain_redacted(text: &str, new: impl Fn(&str, &str) -> Option<String>) -> String {
+    line_by_line(text, |raw| {
+        let one = raw.split_once('=');
+        let written = one.and_then(|(key, value)| Some(format!("{key}={}", new(key, value)?)));
+        written.unwrap_or_default()
+    })
 }
 
 #[cfg(test)]

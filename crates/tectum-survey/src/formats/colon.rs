@@ -1,6 +1,6 @@
 //! `key : value` lines in blocks parted by blank lines (`/proc/cpuinfo`, `/proc/meminfo`).
 
-use super::{Line, lines};
+use super::{Line, line_by_line, lines};
 
 /// One `key : value` line.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -45,6 +45,19 @@ pub fn find<'a, 'b>(block: &'b [Entry<'a>], key: &str) -> Option<&'b Entry<'a>> 
 /// The first entry of any block with that key.
 pub fn find_first<'a, 'b>(blocks: &'b [Block<'a>], key: &str) -> Option<&'b Entry<'a>> {
     blocks.iter().find_map(|block| find(block, key))
+}
+
+/// `key : value` lines, fit to share: a value stands as `new` has it, and a line for which it has
+/// nothing is left out.
+pub(crate) fn redacted(text: &str, new: impl Fn(&str, &str) -> Option<String>) -> String {
+    line_by_line(text, |raw| {
+        let Some((key, value)) = raw.split_once(':') else { return String::new() };
+        match new(key.trim(), value.trim()) {
+            Some(value) => format!("{key}: {value}"),
+            // A blank line would part what belongs together.
+            None => "-".to_owned(),
+        }
+    })
 }
 
 #[cfg(test)]

@@ -1,6 +1,8 @@
 //! What a display says of itself (VESA Enhanced EDID Standard, release A, revision 2), as the kernel
 //! shows it in a connector's `edid`.
 
+use tectum_report::leaf::{Identifies, Redact};
+
 use crate::source::bytes_text;
 
 /// The base block of an EDID.
@@ -148,6 +150,58 @@ fn mode(descriptor: &[u8]) -> Option<Mode> {
         millihertz: (clock * 1000).checked_div(all)?,
         interlaced: byte(17)? & 0x80 != 0,
     })
+}
+
+/// The serial number in the header counts only where it has so many different bytes.
+pub(crate) fn counts(serial_number: u32) -> bool {
+    let mut bytes = serial_number.to_le_bytes().to_vec();
+    bytes.retain(|byte| *byte != 0);
+    bytes.sort_unstable();
+    bytes.dedup();
+    bytes.len() >= 3
+}
+
+/// The base block, fit to share: serial numbers are made anew, descriptors and extension blocks that
+/// no section reads are emptied.
+pub(crate) fn redacted(bytes: &[u8], by: &dyn Redact) -> Option<Vec<u8>> {
+    let read = Display::parse(bytes)?;
+    let mut new = bytes.get(..BLOCK)?.to_vec();
+    if counts(read.serial_number) {
+        let text = by.text(Identifies::Serial, &format!("0x{:08x}", read.serial_number));
+        let number = u32::from_str_radix(text.strip_prefix("0x")?, 16).ok()?;
+        new.get_mut(12..16)?.copy_from_slice(&number.to_le_bytes());
+    }
+    for at in [54, 72, 90, 108] {
+        let descriptor = new.get_mut(at..at + 18)?;
+        match *descriptor.first_chunk()? {
+            [0, 0, 0, 0xFF, _] => {
+                let text = descriptor.get_mut(5..)?;
+                let end = text.iter().position(|byte| *byte == 0x0A).unwrap_or(text.len());
+                let own = text.get_mut(..end)?;
+                let said = bytes_text(own).trim_matches(['\0', ' ']).to_owned();
+                let fresh = by.text(Identifies::Serial, &said);
+                let start = own.iter().position(|byte| !matches!(byte, 0 | b' ')).unwrap_or(0);
+                // A text of other bytes than letters does not fit where it stood.
+                let place = own.get_mut(start..start + said.len());
+                match place.filter(|_| fresh.len() == said.len()) {
+                    Some(place) => place.copy_from_slice(fresh.as_bytes()),
+                    None => own.fill(b' '),
+                }
+            }
+            // A name, limits, or a timing.
+            [0, 0, 0, 0xFC | 0xFD, _] => {}
+            [0, 0, ..] => {
+                descriptor.fill(0);
+                *descriptor.get_mut(3)? = 0x10;
+            }
+            _ => {}
+        }
+    }
+    // The sum holds again, or not again.
+    let sum = new.get(..BLOCK - 1)?.iter().fold(0u8, |sum, byte| sum.wrapping_add(*byte));
+    *new.last_mut()? = sum.wrapping_neg().wrapping_add(u8::from(!read.checksum_holds));
+    new.resize(bytes.len(), 0);
+    Some(new)
 }
 
 #[cfg(test)]

@@ -2,7 +2,12 @@
 
 use std::borrow::Cow;
 
-use super::{Line, lines, mountinfo::unescape};
+use tectum_report::leaf::{Identifies, Redact};
+
+use super::{
+    Line, line_by_line, lines, mount_option,
+    mountinfo::{escape, unescape},
+};
 
 /// One line of fstab.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -69,6 +74,47 @@ pub fn swaps(text: &str) -> Vec<Swap<'_>> {
             })
         })
         .collect()
+}
+
+/// fstab, fit to share: every field is made anew, comments and secrets are left out.
+pub(crate) fn redacted(text: &str, by: &dyn Redact) -> String {
+    line_by_line(text, |raw| {
+        let Some(one) = parse(raw).pop() else { return String::new() };
+        let (tag, id) = one.source.split_once('=').unwrap_or(("", &one.source));
+        let id = id.trim_matches('"');
+        let source = match tag {
+            "UUID" | "PARTUUID" => format!("{tag}={}", by.text(Identifies::Uuid, id)),
+            "LABEL" | "PARTLABEL" => format!("{tag}={}", by.text(Identifies::Label, id)),
+            "" => by.text(Identifies::MountSource, id),
+            _ => by.text(Identifies::MountSource, &one.source),
+        };
+        let options = raw.split_whitespace().nth(3).map(|own| mount_option::redacted(own, by));
+        let numbers = raw.split_whitespace().skip(4).take(2);
+        let mut fields = vec![
+            escape(&source),
+            escape(&by.text(Identifies::Path, &one.mount_point)),
+            by.text(Identifies::FilesystemKind, one.filesystem),
+        ];
+        // No option at all would be another number of fields.
+        fields.extend(options.map(|own| if own.is_empty() { ",".to_owned() } else { own }));
+        fields.extend(numbers.filter(|it| it.parse::<u32>().is_ok()).map(str::to_owned));
+        fields.join(" ")
+    })
+}
+
+/// `/proc/swaps`, fit to share: the paths are made anew.
+pub(crate) fn swaps_redacted(text: &str, by: &dyn Redact) -> String {
+    line_by_line(text, |raw| match swaps(raw).pop() {
+        Some(swap) => format!(
+            "{} {} {} {} {}",
+            escape(&by.text(Identifies::MountSource, &swap.path)),
+            swap.kind,
+            swap.size_kib,
+            swap.used_kib,
+            swap.priority
+        ),
+        None => String::new(),
+    })
 }
 
 #[cfg(test)]

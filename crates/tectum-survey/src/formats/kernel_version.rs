@@ -1,5 +1,7 @@
 //! `/proc/version`: the kernel's release, who built it, by which compiler.
 
+use tectum_report::leaf::{Identifies, Redact};
+
 /// What the line says of how the kernel was built.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Built<'a> {
@@ -31,6 +33,18 @@ fn in_parentheses(text: &str) -> Option<(&str, &str)> {
         }
     }
     None
+}
+
+/// The line, fit to share: who built the kernel is made anew.
+pub(crate) fn redacted(text: &str, by: &dyn Redact) -> String {
+    match parse(text) {
+        Some(built) => {
+            let new = by.text(Identifies::FreeText, built.by);
+            text.replacen(&format!("({})", built.by), &format!("({new})"), 1)
+        }
+        // Of another form: nobody can say what in it is whose.
+        None => String::new(),
+    }
 }
 
 #[cfg(test)]

@@ -17,6 +17,7 @@ pub mod kernel_modules;
 pub mod kernel_parameters;
 pub mod kernel_version;
 pub mod link_speed;
+pub mod mount_option;
 pub mod module_alias;
 pub mod mountinfo;
 pub mod number;
@@ -41,4 +42,17 @@ pub struct Line<'a> {
 /// The lines of a text, numbered.
 pub(crate) fn lines(text: &str) -> impl Iterator<Item = Line<'_>> {
     text.lines().enumerate().map(|(index, raw)| Line { number: index + 1, raw })
+}
+
+/// A text made anew line by line, so that each line keeps its number.
+pub(crate) fn line_by_line(text: &str, mut new: impl FnMut(&str) -> String) -> String {
+    let mut all = String::with_capacity(text.len());
+    for line in text.lines() {
+        all.push_str(&new(line));
+        all.push('\n');
+    }
+    if !text.ends_with('\n') {
+        all.pop();
+    }
+    all
 }

@@ -2,7 +2,9 @@
 
 use std::borrow::Cow;
 
-use super::{Line, escape::put_back, lines};
+use tectum_report::leaf::{Identifies, Redact};
+
+use super::{Line, escape::put_back, line_by_line, lines, mount_option};
 
 /// One mount.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -57,6 +59,44 @@ pub fn unescape(field: &str) -> Cow<'_, str> {
         _ => None,
     });
     Cow::Owned(crate::source::bytes_text(&bytes).into_owned())
+}
+
+/// Writes what [`unescape`] puts back.
+pub(crate) fn escape(text: &str) -> String {
+    let mut new = String::with_capacity(text.len());
+    for character in text.chars() {
+        match character {
+            ' ' | '\t' | '\n' | '\\' | '#' => {
+                new.push_str(&format!("\\{:03o}", u32::from(character)));
+            }
+            other => new.push(other),
+        }
+    }
+    new
+}
+
+/// The text, fit to share: paths, sources and options of every mount are made anew, optional fields
+/// and what is no mount are left out.
+pub(crate) fn redacted(text: &str, by: &dyn Redact) -> String {
+    line_by_line(text, |raw| {
+        let Some(mount) = parse_line(Line { number: 1, raw }) else { return String::new() };
+        let ids: Vec<&str> = raw.split(' ').take(2).filter(|id| is_number(id)).collect();
+        format!(
+            "{} {} {} {} {} - {} {} {}",
+            if ids.len() == 2 { ids.join(" ") } else { "0 0".to_owned() },
+            mount.device,
+            escape(&by.text(Identifies::Path, &mount.root)),
+            escape(&by.text(Identifies::Path, &mount.mount_point)),
+            mount_option::redacted(mount.options, by),
+            by.text(Identifies::FilesystemKind, mount.filesystem),
+            escape(&by.text(Identifies::MountSource, &mount.source)),
+            mount_option::redacted(mount.super_options, by),
+        )
+    })
+}
+
+fn is_number(text: &str) -> bool {
+    !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit())
 }
 
 #[cfg(test)]

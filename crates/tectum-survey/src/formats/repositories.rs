@@ -3,7 +3,12 @@
 //! Each parser gives what it can read, with the line at which it begins; what is commented out is
 //! not there, what is switched off says so.
 
-use super::{Line, lines};
+use tectum_report::{
+    leaf::{Identifies, Redact},
+    redact::Pseudonyms,
+};
+
+use super::{Line, line_by_line, lines};
 
 /// A place that packages come from.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -213,8 +218,8 @@ pub fn pacman_sections(text: &str, mut included: impl FnMut(&str) -> String) -> 
             let mut checked = None;
             for (key, value) in &entries {
                 match *key {
-                    "Server" => uris.push(value.replace("$repo", name)),
-                    "Include" => uris.extend(servers(&included(value), name)),
+                    "Server" => uris.push(value.clone()),
+                    "Include" => uris.extend(servers(&included(value))),
                     "SigLevel" => checked = Some(!value.contains("Never")),
                     _ => {}
                 }
@@ -224,10 +229,10 @@ pub fn pacman_sections(text: &str, mut included: impl FnMut(&str) -> String) -> 
         .collect()
 }
 
-fn servers(text: &str, repository: &str) -> Vec<String> {
+fn servers(text: &str) -> Vec<String> {
     let server = |line: Line<'_>| {
         let (key, value) = line.raw.split_once('=')?;
-        (key.trim() == "Server").then(|| value.trim().replace("$repo", repository))
+        (key.trim() == "Server").then(|| value.trim().to_owned())
     };
     lines(text).filter_map(server).collect()
 }
@@ -247,6 +252,153 @@ pub fn apk_lines(text: &str) -> Vec<Repository> {
             (!uri.is_empty()).then(|| Repository { name, uris: words(uri), ..Repository::at(line) })
         })
         .collect()
+}
+
+/// Words, each made anew as what it is.
+fn anew(text: &str, kind: Identifies, by: &dyn Redact) -> String {
+    text.split_whitespace().map(|word| by.text(kind, word)).collect::<Vec<_>>().join(" ")
+}
+
+/// A word that says yes or no; anything else may be anything.
+fn yes_or_no(text: &str) -> String {
+    if is_no(text) || is_yes(text) { text.to_owned() } else { "x".to_owned() }
+}
+
+/// `sources.list`, fit to share: comments and options are left out, what is commented out with them.
+pub(crate) fn apt_lines_redacted(text: &str, by: &dyn Redact) -> String {
+    line_by_line(text, |raw| {
+        let Some(one) = apt_line(Line { number: 1, raw }) else { return String::new() };
+        let options = match one.checked {
+            Some(true) => " [signed-by=/]",
+            Some(false) => " [trusted=yes]",
+            None => "",
+        };
+        let words = |all: &[String], kind| anew(&all.join(" "), kind, by);
+        format!(
+            "{}{options} {} {} {}",
+            one.kind.unwrap_or_default(),
+            words(&one.uris, Identifies::FreeText),
+            words(&one.suites, Identifies::SoftwareSuite),
+            words(&one.components, Identifies::SoftwareSuite)
+        )
+    })
+}
+
+/// `*.sources`, fit to share. A field that sections do not use keeps its place and nothing else, so
+/// that stanzas begin where they did.
+pub(crate) fn apt_stanzas_redacted(text: &str, by: &dyn Redact) -> String {
+    let mut field = String::new();
+    line_by_line(text, |raw| {
+        if raw.starts_with('#') {
+            return "#".to_owned();
+        }
+        if raw.trim().is_empty() {
+            field.clear();
+            return String::new();
+        }
+        let goes_on = raw.starts_with([' ', '\t']);
+        let (key, value) = match raw.split_once(':').filter(|_| !goes_on) {
+            Some((key, value)) => (key.trim().to_ascii_lowercase(), value),
+            None if goes_on => (field.clone(), raw),
+            // No field, and not going on with one.
+            None => return "x".to_owned(),
+        };
+        let new = match key.as_str() {
+            "types" => value.split_whitespace().filter(|it| it.starts_with("deb")).collect::<Vec<_>>().join(" "),
+            "uris" => anew(value, Identifies::FreeText, by),
+            "suites" | "components" => anew(value, Identifies::SoftwareSuite, by),
+            "enabled" | "trusted" => yes_or_no(value.trim()),
+            "signed-by" => "/".to_owned(),
+            _ => String::new(),
+        };
+        let known = matches!(
+            key.as_str(),
+            "types" | "uris" | "suites" | "components" | "enabled" | "trusted" | "signed-by"
+        );
+        field.clone_from(&key);
+        match (goes_on, known) {
+            (true, _) => format!(" {}", if new.is_empty() { "." } else { &new }),
+            (false, true) => format!("{key}: {new}"),
+            (false, false) => "x:".to_owned(),
+        }
+    })
+}
+
+/// An INI file, fit to share: values as `new` has them by key, the others left out, with what goes on
+/// with them.
+fn ini_redacted(
+    text: &str,
+    kept: &str,
+    by: &dyn Redact,
+    new: impl Fn(&str, &str) -> Option<String>,
+) -> String {
+    let mut field = String::new();
+    line_by_line(text, |raw| {
+        let body = raw.trim();
+        if body.is_empty() || body.starts_with(['#', ';']) {
+            return String::new();
+        }
+        if let Some(name) = body.strip_prefix('[').and_then(|rest| rest.strip_suffix(']')) {
+            field.clear();
+            let plain = name == kept;
+            let name = if plain { name.to_owned() } else { by.text(Identifies::Label, name) };
+            return format!("[{name}]");
+        }
+        match body.split_once('=') {
+            Some((key, value)) if !raw.starts_with([' ', '\t']) => {
+                key.trim().clone_into(&mut field);
+                let value = new(&field, value.trim());
+                value.map(|value| format!("{field}={value}")).unwrap_or_default()
+            }
+            _ => new(&field, body).map(|value| format!(" {value}")).unwrap_or_default(),
+        }
+    })
+}
+
+/// `*.repo`, fit to share.
+pub(crate) fn repo_sections_redacted(text: &str, by: &dyn Redact) -> String {
+    ini_redacted(text, "main", by, |key, value| {
+        Some(match key {
+            "baseurl" | "metalink" | "mirrorlist" => anew(value, Identifies::FreeText, by),
+            "enabled" | "gpgcheck" => yes_or_no(value),
+            _ => return None,
+        })
+    })
+}
+
+/// `pacman.conf` and the files that it includes, fit to share.
+pub(crate) fn pacman_redacted(text: &str, by: &Pseudonyms) -> String {
+    ini_redacted(text, "options", by, |key, value| {
+        Some(match key {
+            "Server" => by.text(Identifies::FreeText, value),
+            "Include" => by.source(value),
+            "SigLevel" if value.contains("Never") => "Never".to_owned(),
+            "SigLevel" => "Required".to_owned(),
+            _ => return None,
+        })
+    })
+}
+
+/// A list of mirrors of pacman's, fit to share.
+pub(crate) fn mirrors_redacted(text: &str, by: &dyn Redact) -> String {
+    line_by_line(text, |raw| match raw.split_once('=') {
+        Some((key, value)) if key.trim() == "Server" => {
+            format!("Server={}", by.text(Identifies::FreeText, value.trim()))
+        }
+        _ => String::new(),
+    })
+}
+
+/// `/etc/apk/repositories`, fit to share.
+pub(crate) fn apk_lines_redacted(text: &str, by: &dyn Redact) -> String {
+    line_by_line(text, |raw| {
+        let Some(one) = apk_lines(raw).pop() else { return String::new() };
+        let uris = anew(&one.uris.join(" "), Identifies::FreeText, by);
+        match one.name {
+            Some(name) => format!("@{} {uris}", by.text(Identifies::Label, &name)),
+            None => uris,
+        }
+    })
 }
 
 #[cfg(test)]
@@ -305,10 +457,10 @@ mod tests {
             assert_eq!(path, "/m");
             "#Server = http://no.example\nServer = http://m.example/$repo/os\n".to_owned()
         });
-        assert_eq!(found[0].uris, ["http://m.example/core/os"]);
+        assert_eq!(found[0].uris, ["http://m.example/$repo/os"]);
         assert_eq!(
             (found[1].uris[0].as_str(), found[1].checked),
-            ("http://o.example/own", Some(false))
+            ("http://o.example/$repo", Some(false))
         );
     }
 

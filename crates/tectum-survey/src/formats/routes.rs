@@ -6,7 +6,9 @@ use std::{
     net::{IpAddr, Ipv4Addr, Ipv6Addr},
 };
 
-use super::{Line, lines, number};
+use tectum_report::leaf::{Identifies, Redact};
+
+use super::{Line, line_by_line, lines, number};
 
 /// A route.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -206,6 +208,100 @@ pub fn resolvers(text: &str) -> Vec<Resolver<'_>> {
             }
         })
         .collect()
+}
+
+/// resolv.conf(5), fit to share: servers and domains are made anew, all else is left out.
+pub(crate) fn resolvers_redacted(text: &str, by: &dyn Redact) -> String {
+    line_by_line(text, |raw| match resolvers(raw).pop() {
+        Some(Resolver::Server(server, _)) => {
+            format!("nameserver {}", by.text(Identifies::Address, server))
+        }
+        Some(Resolver::Search(domains, _)) => {
+            let new = domains.iter().map(|domain| by.text(Identifies::HostName, domain));
+            format!("search {}", new.collect::<Vec<_>>().join(" "))
+        }
+        None => String::new(),
+    })
+}
+
+/// `/proc/net/route`, fit to share.
+pub(crate) fn ipv4_redacted(text: &str, by: &dyn Redact) -> String {
+    line_by_line(text, |raw| {
+        let fields: Vec<&str> = raw.split_ascii_whitespace().collect();
+        let [interface, destination, gateway, flags, _, _, metric, mask, ..] = *fields else {
+            return String::new();
+        };
+        let address = |field: &str| {
+            let bits = u32::from_str_radix(field, 16).ok().filter(|_| field.len() == 8)?;
+            let text = Ipv4Addr::from_bits(bits.swap_bytes()).to_string();
+            let new: Ipv4Addr = by.text(Identifies::Address, &text).parse().ok()?;
+            Some(format!("{:08X}", new.to_bits().swap_bytes()))
+        };
+        let numbers = [flags, metric, mask];
+        if numbers.iter().any(|it| !it.bytes().all(|byte| byte.is_ascii_hexdigit())) {
+            return String::new();
+        }
+        let (Some(destination), Some(gateway)) = (address(destination), address(gateway)) else {
+            return String::new();
+        };
+        let interface = by.text(Identifies::InterfaceName, interface);
+        format!("{interface}\t{destination}\t{gateway}\t{flags}\t0\t0\t{metric}\t{mask}\t0\t0\t0")
+    })
+}
+
+/// Fields of a table of IPv6 addresses, fit to share: those at the places given are addresses, the
+/// last is an interface, the others are numbers.
+fn ipv6_fields(raw: &str, addresses: &[usize], count: usize, by: &dyn Redact) -> Option<String> {
+    let fields: Vec<&str> = raw.split_ascii_whitespace().collect();
+    let (interface, numbers) = fields.split_last().filter(|_| fields.len() == count)?;
+    let mut new = Vec::with_capacity(count);
+    for (index, field) in numbers.iter().enumerate() {
+        if addresses.contains(&index) {
+            let text = digits(field)?.to_string();
+            let address: Ipv6Addr = by.text(Identifies::Address, &text).parse().ok()?;
+            new.push(format!("{:032x}", address.to_bits()));
+        } else {
+            field.bytes().all(|byte| byte.is_ascii_hexdigit()).then_some(())?;
+            new.push((*field).to_owned());
+        }
+    }
+    new.push(by.text(Identifies::InterfaceName, interface));
+    Some(new.join(" "))
+}
+
+/// `/proc/net/if_inet6`, fit to share.
+pub(crate) fn if_inet6_redacted(text: &str, by: &dyn Redact) -> String {
+    line_by_line(text, |raw| ipv6_fields(raw, &[0], 6, by).unwrap_or_default())
+}
+
+/// `/proc/net/ipv6_route`, fit to share.
+pub(crate) fn ipv6_redacted(text: &str, by: &dyn Redact) -> String {
+    line_by_line(text, |raw| ipv6_fields(raw, &[0, 2, 4], 10, by).unwrap_or_default())
+}
+
+/// `/proc/net/fib_trie`, fit to share: the machine's own addresses and their marks.
+pub(crate) fn local_ipv4_redacted(text: &str, by: &dyn Redact) -> String {
+    line_by_line(text, |raw| {
+        let body = raw.trim();
+        if let Some(address) = body.strip_prefix("|-- ").and_then(|it| it.parse::<Ipv4Addr>().ok()) {
+            return format!("|-- {}", by.text(Identifies::Address, &address.to_string()));
+        }
+        match body {
+            "/32 host LOCAL" => body.to_owned(),
+            _ if body.starts_with("+--") => "+--".to_owned(),
+            _ => String::new(),
+        }
+    })
+}
+
+/// A VLAN's file in `/proc/net/vlan`, fit to share: its number.
+pub(crate) fn vlan_redacted(text: &str) -> String {
+    line_by_line(text, |raw| {
+        let number = raw
+            .split_once("VID:")
+            .and_then(|(_, rest)| rest.split_whitespace().next()?.parse::<u16>().ok());
+        number.map(|number| format!("x VID: {number} REORDER_HDR: 1")).unwrap_or_default()
+    })
 }
 
 #[cfg(test)]

@@ -1,6 +1,8 @@
 //! Vital product data pages of SCSI devices (SPC-6 clause 7.7, SBC-5 clause 6.6, SAT-5 clause
 //! 12.4.2), as the kernel keeps them in `device/vpd_pg80` and its like.
 
+use tectum_report::leaf::{Identifies, Redact};
+
 use crate::source::bytes_text;
 
 /// The text of a unit serial number page (80h), trimmed; `None` where it is another page.
@@ -145,6 +147,97 @@ fn swapped(bytes: &[u8]) -> Vec<u8> {
 fn trimmed(bytes: &[u8]) -> String {
     let end = bytes.iter().position(|byte| *byte == 0).unwrap_or(bytes.len());
     bytes_text(bytes.get(..end).unwrap_or_default()).trim().to_owned()
+}
+
+/// A page, fit to share: serial numbers and designators are made anew where they stand, limits stay,
+/// all else is emptied; `None` for a page that no section reads.
+pub(crate) fn redacted(page: &[u8], by: &dyn Redact) -> Option<Vec<u8>> {
+    let [_, code, ..] = *page.first_chunk::<4>()?;
+    let length = body(page, code)?.len();
+    let mut new = page.get(..4 + length)?.to_vec();
+    match code {
+        0x80 => text_anew(new.get_mut(4..)?, by, Identifies::Serial),
+        0x83 => designators_anew(new.get_mut(4..)?, by)?,
+        0x89 => {
+            let mut kept = vec![0; new.len()];
+            kept.get_mut(..4)?.copy_from_slice(page.get(..4)?);
+            // Words 10 to 19, 23 to 26 and 27 to 46 of the identify data.
+            for (first, last, serial) in [(10, 19, true), (23, 26, false), (27, 46, false)] {
+                let range = 60 + first * 2..60 + (last + 1) * 2;
+                let Some(words) = new.get(range.clone()) else { continue };
+                let mut text = swapped(words);
+                if serial {
+                    text_anew(&mut text, by, Identifies::Serial);
+                }
+                kept.get_mut(range)?.copy_from_slice(&swapped(&text));
+            }
+            new = kept;
+        }
+        0xB0..=0xB2 => {}
+        _ => return None,
+    }
+    Some(new)
+}
+
+/// A text in its field: made anew where it stands, its blanks kept.
+fn text_anew(field: &mut [u8], by: &dyn Redact, kind: Identifies) {
+    let said = trimmed(field);
+    let end = field.iter().position(|byte| *byte == 0).unwrap_or(field.len());
+    // What stands behind the end of the text is no part of it.
+    field.get_mut(end..).unwrap_or_default().fill(0);
+    let fresh = said_anew(&said, by, kind);
+    let start = field.windows(said.len().max(1)).position(|part| part == said.as_bytes());
+    match start.and_then(|start| field.get_mut(start..start + said.len())) {
+        Some(place) if place.len() == fresh.len() => place.copy_from_slice(fresh.as_bytes()),
+        _ => field.fill(b' '),
+    }
+}
+
+/// A text as what it is, but for one that says nothing.
+fn said_anew(said: &str, by: &dyn Redact, kind: Identifies) -> String {
+    if tectum_smbios::is_filler(said) { said.to_owned() } else { by.text(kind, said) }
+}
+
+fn designators_anew(mut rest: &mut [u8], by: &dyn Redact) -> Option<()> {
+    while let Some([code_set, kind, _, length]) = rest.first_chunk().copied() {
+        let length = usize::from(length);
+        if rest.len() < 4 + length {
+            rest.fill(0);
+            break;
+        }
+        let (one, behind) = std::mem::take(&mut rest).split_at_mut(4 + length);
+        rest = behind;
+        let (head, id) = one.split_at_mut(4);
+        *head.get_mut(2)? = 0;
+        let binary = code_set & 0x0F == 1;
+        let prefix = match (kind & 0x0F, binary) {
+            (3, true) => "naa.",
+            (2, true) => "eui.",
+            (8, _) => "",
+            (1, false) => "t10.",
+            _ => {
+                id.fill(0);
+                continue;
+            }
+        };
+        if kind & 0x30 != 0 {
+            id.fill(0);
+        } else if binary && !prefix.is_empty() {
+            let text = by.text(Identifies::WorldWideName, &format!("{prefix}{}", hex::encode(&*id)));
+            let fresh = hex::decode(text.strip_prefix(prefix)?).ok()?;
+            id.copy_from_slice(fresh.get(..id.len())?);
+        } else {
+            let said = trimmed(id);
+            let fresh = by.text(Identifies::WorldWideName, &format!("{prefix}{said}"));
+            let fresh = fresh.strip_prefix(prefix)?;
+            let start = id.windows(said.len().max(1)).position(|part| part == said.as_bytes());
+            match start.and_then(|start| id.get_mut(start..start + said.len())) {
+                Some(place) if place.len() == fresh.len() => place.copy_from_slice(fresh.as_bytes()),
+                _ => id.fill(b' '),
+            }
+        }
+    }
+    Some(())
 }
 
 #[cfg(test)]

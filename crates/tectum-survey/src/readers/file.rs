@@ -240,6 +240,7 @@ pub(crate) fn refused(error: &AccessError) -> Gap {
             )),
         ),
         Outcome::WrongKind => (Why::Invalid, None),
+        Outcome::Withheld => (Why::Withheld, None),
         Outcome::Unsupported => (
             Why::NotProvided,
             Some(Saying::new("only-running-machine", "only the running machine can answer it")),
@@ -269,6 +270,7 @@ fn outcome_answer(outcome: &Outcome) -> Saying {
         Outcome::Damaged => {
             Saying::new("damaged", "missing from the capture, which says it holds it")
         }
+        Outcome::Withheld => Saying::new("withheld", "withheld by redaction"),
     }
 }
 

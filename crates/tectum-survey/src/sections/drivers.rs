@@ -105,7 +105,7 @@ const LONGEST: usize = 24;
 
 /// Whether a value is a switch, a number, a list of numbers or a short word: nothing that anybody
 /// could be known by.
-fn is_harmless(value: &str) -> bool {
+pub(crate) fn is_harmless(value: &str) -> bool {
     value.len() <= LONGEST
         && (value.bytes().all(
             |byte| matches!(byte, b'0'..=b'9' | b'-' | b',' | b'x' | b'a'..=b'f' | b'A'..=b'F'),

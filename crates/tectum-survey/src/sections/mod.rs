@@ -17,7 +17,9 @@ mod sensors;
 mod storage;
 mod usb;
 
-pub(crate) use os::rates_between;
+pub(crate) use drivers::is_harmless as is_harmless_parameter;
+pub(crate) use os::{is_known_release_field, rates_between};
+pub(crate) use platform::is_other_structure;
 
 use crate::source::Lease;
 use tectum_report::{Findings, declare::Described, model::Inventory};

@@ -8,7 +8,7 @@ use std::{
     collections::{BTreeMap, BTreeSet, HashMap},
     ffi::OsString,
     io::{self, Read, Write},
-    os::unix::ffi::{OsStrExt, OsStringExt},
+    os::unix::ffi::OsStringExt,
     path::{Component, Path, PathBuf},
     sync::Arc,
 };
@@ -20,9 +20,9 @@ use super::{
     links::{MOST_LINKS, follow},
     record::{CaptureRecord, RecordedAnswer},
 };
-use tectum_report::redact::RedactError;
+use tectum_report::redact::{Originals, RedactError};
 
-use crate::redact::Redactor;
+use crate::redact::{Rewriter, Told, form_of, second_lock};
 
 /// The most bytes that an archive may hold once it is decompressed.
 pub const ARCHIVE_LIMIT: u64 = 512 << 20;
@@ -226,33 +226,76 @@ impl Archive {
         Self::of(entries, record)
     }
 
-    /// A copy in which every text of the redactor is replaced: in files, in their names, in links
-    /// and in the record.
+    /// A copy fit to share: every file written anew by what it holds, names and links with them.
+    /// What nothing can be said of is left out, but for what is to be included as it is.
     ///
     /// # Errors
-    /// When an original still stands in the copy.
-    pub fn redacted(&self, redactor: &Redactor) -> Result<Self, RedactError> {
-        let path = |path: &Path| -> PathBuf {
-            OsString::from_vec(redactor.within(path.as_os_str().as_bytes())).into()
-        };
+    /// When an original still stands in the copy: then there is none.
+    pub(crate) fn redacted(
+        &self,
+        rewriter: &Rewriter<'_>,
+        originals: &Originals,
+        include: &[PathBuf],
+    ) -> Result<(Self, Told), RedactError> {
+        let mut asked: BTreeMap<&Path, Vec<&Path>> = BTreeMap::new();
+        for (path, entry) in self.record.iter().flat_map(CaptureRecord::files) {
+            asked.entry(entry).or_default().push(path);
+        }
+        let mut told = Told::default();
+        let mut withheld: BTreeSet<&Path> = BTreeSet::new();
         let mut entries = BTreeMap::new();
         for (at, entry) in &self.entries {
             let copy = match entry {
                 Entry::File { bytes, mode } => {
-                    let bytes = redactor.file(at, bytes);
-                    if redactor.still_finds(&bytes) {
-                        let place = format!("in {}", path_text(&path(at)));
-                        return Err(RedactError::StillThere { place });
+                    let mut ways = asked.get(at.as_path()).into_iter().flatten().copied();
+                    let included = include.iter().any(|path| path == at)
+                        || ways.clone().any(|way| include.iter().any(|path| path == way));
+                    if included {
+                        told.included.push(at.clone());
+                        entries.insert(rewriter.path(at), entry.clone());
+                        continue;
                     }
-                    Entry::File { bytes: bytes.into(), mode: *mode }
+                    let new = ways
+                        .find_map(|way| form_of(way).map(|_| way))
+                        .or_else(|| form_of(at).map(|_| at.as_path()))
+                        .and_then(|way| rewriter.file(way, bytes));
+                    let Some(new) = new else {
+                        withheld.insert(at);
+                        told.withheld.push(at.clone());
+                        continue;
+                    };
+                    second_lock(originals, &rewriter.path(at), &new)?;
+                    Entry::File { bytes: new.into(), mode: *mode }
                 }
-                Entry::Link(target) => Entry::Link(path(target)),
+                Entry::Link(target) => {
+                    let folder = at.parent().unwrap_or(Path::new("/"));
+                    Entry::Link(rewriter.path(&plain_path(&folder.join(target))))
+                }
                 Entry::Folder => Entry::Folder,
             };
-            entries.insert(path(at), copy);
+            entries.insert(rewriter.path(at), copy);
         }
-        let record = self.record.as_ref().map(|record| record.redacted(redactor));
-        Ok(Self::of(entries, record))
+        let record = self.record.as_ref();
+        let record = record.map(|it| it.redacted(rewriter, &|path| withheld.contains(path)));
+        let copy = Self::of(entries, record);
+        if let Some(json) = copy.record.as_ref().and_then(|record| record.to_json().ok()) {
+            second_lock(originals, Path::new(CAPTURE_RECORD), &json)?;
+        }
+        Ok((copy, told))
+    }
+
+    /// The files that it holds the bytes of, by their paths on the machine.
+    pub(crate) fn files(&self) -> impl Iterator<Item = &Path> {
+        let files = self.entries.iter().filter(|(_, entry)| matches!(entry, Entry::File { .. }));
+        files.map(|(path, _)| path.as_path())
+    }
+
+    /// The bytes of a file.
+    pub(crate) fn file(&self, path: &Path) -> Option<Arc<[u8]>> {
+        match self.entries.get(path)? {
+            Entry::File { bytes, .. } => Some(Arc::clone(bytes)),
+            _ => None,
+        }
     }
 
     /// Writes the archive as a tar compressed with zstd.

@@ -36,6 +36,11 @@ impl Door {
     /// # Errors
     /// When the output cannot be written.
     pub fn write_capture(&self, tool: &str, at: Timestamp, to: impl Write) -> io::Result<()> {
+        write_archive(&self.capture(tool, at), to)
+    }
+
+    /// What the machine has answered so far, as an archive in memory.
+    pub fn capture(&self, tool: &str, at: Timestamp) -> Archive {
         let mut places = Places { door: self, seen: BTreeMap::new() };
         let mut files: BTreeMap<PathBuf, Entry> = BTreeMap::new();
         let mut answers = Vec::new();
@@ -71,6 +76,7 @@ impl Door {
             at: self.taken_at().unwrap_or(at),
             tool: tool.to_owned(),
             privileged: self.is_privileged(),
+            redacted: self.redacted().map(<[String]>::to_vec),
             answers,
         };
         let mut entries: BTreeMap<PathBuf, Entry> = places
@@ -83,7 +89,7 @@ impl Door {
             })
             .collect();
         entries.extend(files);
-        write_archive(&Archive::of(entries, Some(record)), to)
+        Archive::of(entries, Some(record))
     }
 }
 

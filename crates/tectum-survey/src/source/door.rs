@@ -148,6 +148,11 @@ impl Door {
         self.backend.record().map(|record| record.at)
     }
 
+    /// The kinds of text that were kept, where the machine was recorded and the record redacted.
+    pub fn redacted(&self) -> Option<&[String]> {
+        self.backend.record()?.redacted.as_deref()
+    }
+
     /// What stands at a path whose parents are no links.
     pub(super) fn look(&self, path: &Path) -> Stands {
         self.backend.look(path)

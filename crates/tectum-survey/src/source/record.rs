@@ -12,7 +12,7 @@ use serde::{Deserialize, Serialize};
 use super::{Operation, Outcome, SystemNames, VolumeUse, archive::ArchiveError};
 use tectum_report::version::{CAPTURE, FormatVersion, Readable};
 
-use crate::redact::Redactor;
+use crate::redact::Rewriter;
 
 /// How a capture was made.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -23,6 +23,8 @@ pub struct CaptureRecord {
     pub tool: String,
     /// Whether it was made as root.
     pub privileged: bool,
+    /// The kinds of text that were kept, where it was redacted.
+    pub redacted: Option<Vec<String>>,
     /// Every question with its answer.
     pub(super) answers: Vec<(Operation, PathBuf, RecordedAnswer)>,
 }
@@ -58,35 +60,55 @@ impl CaptureRecord {
         self.answers.get(index).map(|(_, _, answer)| answer)
     }
 
-    /// The same record, its identifying texts replaced.
-    pub(super) fn redacted(&self, redactor: &Redactor) -> Self {
-        // A name in a folder is the kernel's or a program's: a short word there is an ordinary one
-        // (`data` beside the ACPI tables), even where it is somebody's label elsewhere.
-        let name = |name: &OsString| OsString::from_vec(redactor.within(name.as_bytes()));
-        let path = |path: &PathBuf| PathBuf::from(name(&path.clone().into_os_string()));
-        let text = |text: &String| redactor.text(text);
-        let answers = self
-            .answers
-            .iter()
-            .map(|(operation, at, answer)| {
-                let answer = match answer {
-                    RecordedAnswer::File { entry, cut } => {
-                        RecordedAnswer::File { entry: path(entry), cut: *cut }
-                    }
-                    RecordedAnswer::Names { names, cut } => {
-                        RecordedAnswer::Names { names: names.iter().map(name).collect(), cut: *cut }
-                    }
-                    RecordedAnswer::Target(target) => RecordedAnswer::Target(path(target)),
-                    RecordedAnswer::System(names) => RecordedAnswer::System(SystemNames {
-                        node: text(&names.node),
-                        ..names.clone()
-                    }),
-                    other => other.clone(),
-                };
-                (*operation, path(at), answer)
-            })
-            .collect();
-        Self { answers, ..self.clone() }
+    /// The same record, fit to share: paths, names and answers as the rewriter has them, and no
+    /// answer where a file is withheld.
+    pub(super) fn redacted(
+        &self,
+        rewriter: &Rewriter<'_>,
+        withheld: &dyn Fn(&Path) -> bool,
+    ) -> Self {
+        let answers = self.answers.iter().map(|(operation, at, answer)| {
+            let new = match answer {
+                RecordedAnswer::File { entry, .. } if withheld(entry) => {
+                    RecordedAnswer::Refused(Outcome::Withheld)
+                }
+                RecordedAnswer::File { entry, cut } => {
+                    RecordedAnswer::File { entry: rewriter.path(entry), cut: *cut }
+                }
+                RecordedAnswer::Names { names, cut } => {
+                    let new = names.iter().map(|name| {
+                        let path = rewriter.path(&at.join(name));
+                        path.file_name().map_or_else(OsString::new, OsString::from)
+                    });
+                    let mut new: Vec<OsString> = new.collect();
+                    new.sort();
+                    RecordedAnswer::Names { names: new, cut: *cut }
+                }
+                RecordedAnswer::Target(target) => RecordedAnswer::Target(rewriter.path(target)),
+                RecordedAnswer::System(names) => RecordedAnswer::System(SystemNames {
+                    node: rewriter.host(&names.node),
+                    ..names.clone()
+                }),
+                RecordedAnswer::Refused(_) | RecordedAnswer::Use(_) => answer.clone(),
+            };
+            let path = match operation {
+                Operation::Statvfs => rewriter.mount_point(at),
+                Operation::Uname => at.clone(),
+                _ => rewriter.path(at),
+            };
+            (*operation, path, new)
+        });
+        let mut answers: Vec<_> = answers.collect();
+        answers.sort_by(|a, b| (&a.1, a.0).cmp(&(&b.1, b.0)));
+        Self { answers, redacted: Some(rewriter.kept()), ..self.clone() }
+    }
+
+    /// The files of which it holds the bytes, by the paths that were asked for.
+    pub(super) fn files(&self) -> impl Iterator<Item = (&Path, &Path)> {
+        self.answers.iter().filter_map(|(_, asked, answer)| match answer {
+            RecordedAnswer::File { entry, .. } => Some((asked.as_path(), entry.as_path())),
+            _ => None,
+        })
     }
 
     /// The record as JSON.
@@ -97,6 +119,7 @@ impl CaptureRecord {
             at: self.at,
             tool: self.tool.clone(),
             privileged: self.privileged,
+            redacted: self.redacted.clone().map(|kept| Redaction { kept }),
             accesses: self.answers.iter().map(Written::new).collect(),
         };
         let mut text = serde_json::to_vec_pretty(&document)?;
@@ -127,7 +150,13 @@ impl CaptureRecord {
                     .ok_or_else(|| record(format!("the access to {path:?} makes no sense")))
             })
             .collect::<Result<_, _>>()?;
-        Ok(Self { at: document.at, tool: document.tool, privileged: document.privileged, answers })
+        Ok(Self {
+            at: document.at,
+            tool: document.tool,
+            privileged: document.privileged,
+            redacted: document.redacted.map(|redaction| redaction.kept),
+            answers,
+        })
     }
 }
 
@@ -144,7 +173,15 @@ struct Document {
     at: Timestamp,
     tool: String,
     privileged: bool,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    redacted: Option<Redaction>,
     accesses: Vec<Written>,
+}
+
+/// Says that what identifies the machine was replaced.
+#[derive(Serialize, Deserialize)]
+struct Redaction {
+    kept: Vec<String>,
 }
 
 /// An access as it is written. A path or name is text where it is UTF-8; one with other bytes has

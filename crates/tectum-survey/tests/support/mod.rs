@@ -9,9 +9,12 @@ use std::{
 };
 
 use serde_json::Value;
-use tectum_report::report::{Report, Taken};
+use tectum_report::{
+    redact::Pseudonyms,
+    report::{Report, Taken},
+};
 use tectum_survey::{
-    source::{Door, Tree},
+    source::{Archive, Door, Packing, Tree},
     survey::{Event, Plan, Survey, survey},
 };
 use tempfile::TempDir;
@@ -111,6 +114,20 @@ pub fn look(folder: &Path) -> Report {
 pub fn run(folder: &Path, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Survey {
     let door: Arc<Door> = Door::new(Tree::folder(folder).unwrap());
     survey(&door, plan, tell)
+}
+
+/// A machine's report; the report of its redacted capture; the bytes of that.
+pub fn redacted(folder: &Path, by: &Pseudonyms) -> (Report, Report, Vec<u8>) {
+    let door = Door::new(Tree::folder(folder).unwrap());
+    let original = report(survey(&door, &Plan::default(), &mut |_| {}));
+    let at = "2026-11-23T08:00:00Z".parse().unwrap();
+    let (copy, _) =
+        tectum_survey::redact::capture(&door, &original, by, "tectum test", at, &[]).unwrap();
+    let mut bytes = Vec::new();
+    copy.write(&mut bytes).unwrap();
+    let archive = Archive::read(&bytes[..], Packing::of(&bytes).unwrap()).unwrap();
+    let copy = survey(&Door::to_archive(archive), &Plan::default(), &mut |_| {});
+    (original, report(copy), bytes)
 }
 
 /// A survey's report.

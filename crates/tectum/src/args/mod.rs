@@ -158,15 +158,21 @@ pub(crate) struct CaptureArgs {
 #[derive(Debug, Args)]
 pub(crate) struct RedactArgs {
     /// The report or capture to copy.
-    #[arg(value_name = "SUBJECT", value_parser = subject())]
-    pub(crate) from: Subject,
+    #[arg(value_name = "SUBJECT", value_parser = subject(), required_unless_present = "make_key")]
+    pub(crate) from: Option<Subject>,
     /// Where to write the copy (`-` for standard output).
-    #[arg(long, value_name = "FILE")]
-    pub(crate) out: PathBuf,
-    /// A file whose bytes are the key: the same key gives the same pseudonyms (random, if none is
-    /// named).
+    #[arg(long, value_name = "FILE", required_unless_present = "make_key")]
+    pub(crate) out: Option<PathBuf>,
+    /// A file that holds the key: the same key gives the same pseudonyms, so that copies can be
+    /// compared (without one a fresh key is used and forgotten).
     #[arg(long, value_name = "FILE")]
     pub(crate) key: Option<PathBuf>,
+    /// Make a key and write it here, for its owner only; nothing else is done.
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["from", "out", "key", "keep", "include"])]
+    pub(crate) make_key: Option<PathBuf>,
+    /// A captured file to put into the copy of a capture as it is; may be given again.
+    #[arg(long, value_name = "PATH")]
+    pub(crate) include: Vec<PathBuf>,
     /// A kind of text to leave as it is; may be given again.
     #[arg(long, value_name = "KIND")]
     pub(crate) keep: Vec<String>,

@@ -1,21 +1,35 @@
 //! `tectum redact`: a copy fit to share, whose parts can still be matched.
 
-use std::{collections::BTreeSet, io::Write, path::Path};
-
-use tectum_report::{leaf::Identifies, redact::Pseudonyms, save::write_whole};
-use tectum_survey::{
-    redact::{Redactor, SEARCHED},
-    source::Door,
+use std::{
+    collections::BTreeSet,
+    io::Write,
+    path::{Path, PathBuf},
+    sync::Arc,
 };
+
+use jiff::Timestamp;
+use tectum_report::{leaf::Identifies, redact::Pseudonyms, save::write_whole};
+use tectum_survey::{redact::capture, source::Door, survey::Plan};
 
 use crate::{
     args::RedactArgs,
     exit::{DONE, Failure, Status},
-    subject::{Opened, Subject, open, report, sections},
+    key,
+    subject::{Opened, Subject, TOOL, open, report, sections, surveyed},
     views::Terminal,
 };
 
+/// How many files are named that were left out.
+const MOST_NAMED: usize = 8;
+
 pub(super) fn run(args: &RedactArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
+    if let Some(path) = &args.make_key {
+        key::make(path)?;
+        terminal.remark(&format!("wrote a new key to {}, for you only", path.display()));
+        return Ok(DONE);
+    }
+    // Without these it is wrong usage, which the parser has told already.
+    let (Some(from), Some(out)) = (&args.from, &args.out) else { return Ok(crate::exit::USAGE) };
     let keep: BTreeSet<Identifies> = args
         .keep
         .iter()
@@ -27,60 +41,68 @@ pub(super) fn run(args: &RedactArgs, terminal: &mut Terminal) -> Result<Status, 
         })
         .collect::<Result<_, _>>()?;
     let key = match &args.key {
-        Some(path) => {
-            std::fs::read(path).map_err(|cause| Failure::Subject { path: path.clone(), cause })?
-        }
-        None => {
-            let mut random = [0u8; 32];
-            getrandom::fill(&mut random)
-                .map_err(|error| Failure::Output(std::io::Error::other(error.to_string())))?;
-            random.to_vec()
-        }
+        Some(path) => key::read(path)?,
+        None => key::fresh()?,
     };
     let pseudonyms = Pseudonyms::new(&key, &keep);
-    let chosen = sections(&[], &[])?;
-    let plan = crate::args::Patience::default().plan(chosen);
-    if let Subject::Path(path) = &args.from
-        && let Opened::Machine(door) = open(&args.from)?.what
+    let plan = crate::args::Patience::default().plan(sections(&[], &[])?);
+    if let Subject::Path(path) = from
+        && let Opened::Machine(door) = open(from)?.what
         && !path.is_dir()
     {
-        return redact_capture(args, &door, &plan, &pseudonyms, terminal);
+        return redact_capture(args, from, out, &door, &plan, &pseudonyms, terminal);
     }
-    let original = report(&args.from, &plan, &mut |_| {})?;
+    if !args.include.is_empty() {
+        return Err(Failure::NotACapture(from.text()));
+    }
+    let original = report(from, &plan, &mut |_| {})?;
     let copy = pseudonyms.report(&original)?;
-    write_out(&args.out, terminal, |to| {
+    write_out(out, terminal, |to| {
         serde_json::to_writer_pretty(&mut *to, &copy)?;
         to.write_all(b"\n")
     })?;
     Ok(DONE)
 }
 
-/// A capture is surveyed first: the model says which of its texts identify the machine.
+/// A capture is surveyed first: what sections ask for is what goes into the copy.
 fn redact_capture(
     args: &RedactArgs,
-    door: &std::sync::Arc<Door>,
-    plan: &tectum_survey::survey::Plan,
+    from: &Subject,
+    out: &Path,
+    door: &Arc<Door>,
+    plan: &Plan,
     pseudonyms: &Pseudonyms,
     terminal: &mut Terminal,
 ) -> Result<Status, Failure> {
-    let original = crate::subject::surveyed(door, &args.from, plan, &mut |_| {});
-    let redactor = Redactor::new(&original, pseudonyms)?;
-    let Some(archive) = door.archive() else {
-        return Err(Failure::NotAMachine(args.from.text()));
-    };
-    let copy = archive.redacted(&redactor)?;
-    write_out(&args.out, terminal, |to| copy.write(to))?;
-    let left: Vec<&str> = Identifies::ALL
-        .iter()
-        .filter(|kind| pseudonyms.replaces(**kind) && !SEARCHED.contains(kind))
-        .map(|kind| kind.word())
-        .collect();
-    terminal.remark(&format!(
-        "its raw files may still hold texts of these kinds: {}; passwords that somebody wrote into \
-         them; and what no section reads. A redacted report holds none of these",
-        left.join(", ")
-    ));
+    let original = surveyed(door, from, plan, &mut |_| {});
+    for path in &args.include {
+        door.lease().read(path, usize::MAX).map_err(|cause| Failure::NotCaptured {
+            path: path.clone(),
+            answer: cause.outcome.to_string(),
+        })?;
+    }
+    let (copy, told) =
+        capture(door, &original, pseudonyms, TOOL, Timestamp::now(), &args.include)?;
+    write_out(out, terminal, |to| copy.write(to))?;
+    if !told.withheld.is_empty() {
+        terminal.remark(&format!("left out, because nobody can say what is in them: {}", named(&told.withheld)));
+    }
+    if !told.included.is_empty() {
+        terminal.remark(&format!(
+            "in the copy as they are, by --include, whatever they hold: {}",
+            named(&told.included)
+        ));
+    }
     Ok(DONE)
+}
+
+fn named(paths: &[PathBuf]) -> String {
+    let first: Vec<String> =
+        paths.iter().take(MOST_NAMED).map(|path| path.display().to_string()).collect();
+    match paths.len().saturating_sub(MOST_NAMED) {
+        0 => first.join(", "),
+        more => format!("{} and {more} more", first.join(", ")),
+    }
 }
 
 fn write_out(
@@ -92,7 +114,7 @@ fn write_out(
         write(&mut terminal.out_raw())?;
     } else {
         write_whole(out, write)?;
-        terminal.remark(&format!("wrote {}, its identifying texts replaced", out.display()));
+        terminal.remark(&format!("wrote {}, what identifies the machine replaced", out.display()));
     }
     Ok(())
 }

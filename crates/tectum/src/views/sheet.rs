@@ -138,10 +138,11 @@ pub(super) fn why(gap: &Gap) -> String {
     match gap.why {
         Why::NotProvided => "not given by this machine".to_owned(),
         Why::Permission => "only root may see it".to_owned(),
-        Why::Blank => "left blank by the firmware".to_owned(),
+        Why::Blank => "left blank".to_owned(),
         Why::Invalid => "unreadable".to_owned(),
         Why::Timeout => "did not answer in time".to_owned(),
         Why::NotApplicable => "does not apply".to_owned(),
+        Why::Withheld => "withheld by redaction".to_owned(),
     }
 }
 

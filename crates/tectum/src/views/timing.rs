@@ -27,7 +27,8 @@ pub(crate) fn print(sections: &[(&'static str, Duration)], report: &Report, page
     slowest.sort_by_key(|source| std::cmp::Reverse(source.elapsed_us));
     page.entry("slowest").plain("accesses");
     for source in slowest.into_iter().take(8) {
-        let time = milliseconds(Duration::from_micros(source.elapsed_us));
+        let Some(elapsed) = source.elapsed_us else { continue };
+        let time = milliseconds(Duration::from_micros(elapsed));
         page.beside().plain(format!("{time:>8} ms  {} {}", source.operation, source.path)).quiet(
             match &source.outcome {
                 Outcome::Done => String::new(),

@@ -61,15 +61,16 @@ fn evidence(piece: &Evidence, report: &Report, page: &mut Sheet) {
     page.beside().quiet("rule: ").plain(piece.rule.to_string());
     let read = report.sources.iter().find(|source| source.path == *piece.source);
     if let Some(read) = read {
-        let bytes = match read.bytes {
-            0 => String::new(),
-            bytes => format!("{bytes} bytes, "),
-        };
+        let bytes = read.bytes.filter(|bytes| *bytes > 0).map(|bytes| format!("{bytes} bytes"));
+        let time = read.elapsed_us.map(|time| format!("{time} µs"));
         let outcome = match &read.outcome {
-            Outcome::Done => String::new(),
-            other => format!(", {other}"),
+            Outcome::Done => None,
+            other => Some(other.to_string()),
         };
-        page.beside().quiet(format!("{}: {bytes}{} µs{outcome}", read.operation, read.elapsed_us));
+        let said: Vec<String> = bytes.into_iter().chain(time).chain(outcome).collect();
+        if !said.is_empty() {
+            page.beside().quiet(format!("{}: {}", read.operation, said.join(", ")));
+        }
     }
 }
 
@@ -98,12 +99,13 @@ fn missing(gap: &Gap, report: &Report, page: &mut Sheet) {
                 "nothing known: the source itself would have to say it".to_owned()
             }
         }
-        (None, Why::Blank) => "only the maker can fill it in".to_owned(),
+        (None, Why::Blank) => "only what fills the source in can give it".to_owned(),
         (None, Why::Invalid) => {
             "look at the source: what stands there cannot be the value".to_owned()
         }
         (None, Why::Timeout) => "find out why the source hangs, or allow it more time".to_owned(),
         (None, Why::NotApplicable) => "nothing: such a part has no such property".to_owned(),
+        (None, Why::Withheld) => "the capture that this was redacted from may hold it".to_owned(),
     };
     let privileged = if report.taken.privileged { "as root" } else { "as an ordinary user" };
     page.entry("help").plain(help).quiet(format!(" (this survey ran {privileged})"));

@@ -40,7 +40,7 @@ record! {
     /// A place that packages come from.
     Repository "package repository" {
         source "the configuration of apt, dnf, zypper, pacman and apk";
-        identity unique [manager, kind, uri, suites], [manager, name, uri], [manager, uri];
+        identity unique [manager, kind, uris, suites], [manager, name, uris], [manager, uris];
         incidental [line];
 
         /// The package manager that uses it, by the form of its file: apt, dnf, zypper, pacman, apk.
@@ -51,8 +51,8 @@ record! {
         enabled: Fact<bool>,
         /// What kind of packages it holds, where the file says so (`deb`, `deb-src`).
         kind: Fact<Term>,
-        /// Where it is: one address, or several with blanks between.
-        uri: Fact<FreeText>,
+        /// Where it is: the URIs as its file has them.
+        uris: Fact<Vec<FreeText>>,
         /// Suites or distributions.
         suites: Fact<Vec<SuiteName>>,
         /// Components.

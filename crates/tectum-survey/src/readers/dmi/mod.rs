@@ -1,6 +1,7 @@
 //! The firmware's tables as sections see them: fields that turn into facts.
 
 mod origin;
+pub(crate) mod redacted;
 
 use crate::readers::raw_bytes::raw_bytes;
 use crate::readers::sayings;
@@ -22,7 +23,8 @@ use tectum_report::{
     leaf::Term,
 };
 
-const ENTRY_POINT: &str = "/sys/firmware/dmi/tables/smbios_entry_point";
+/// The entry point, by which the table is found and its version told.
+pub(crate) const ENTRY_POINT: &str = "/sys/firmware/dmi/tables/smbios_entry_point";
 /// The strings that the kernel publishes to everybody (`Documentation/ABI/stable/sysfs-class-dmi`
 /// names them as they stand in the folder).
 const PUBLISHED: &str = "/sys/class/dmi/id";

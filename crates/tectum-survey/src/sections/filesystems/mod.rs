@@ -9,7 +9,11 @@ use std::collections::HashSet;
 use super::{Found, Section};
 use crate::readers::{block::UdevRecord, file::File};
 use crate::{
-    formats::{fstab, mountinfo},
+    formats::{
+        fstab,
+        mount_option::{is_secret, strip_secrets},
+        mountinfo,
+    },
     source::Lease,
 };
 use tectum_report::{
@@ -302,40 +306,4 @@ fn swap_state(
         },
         evidence,
     )
-}
-
-/// Whether an option holds a secret.
-fn is_secret(option: &str) -> bool {
-    let (key, value) = option.split_once('=').unwrap_or((option, ""));
-    let key = key.to_ascii_lowercase();
-    !value.is_empty()
-        && ["pass", "secret", "key", "token"].iter().any(|word| key.contains(word))
-        && key != "keyfile"
-}
-
-/// A line without the values of options that hold a secret.
-fn strip_secrets(line: &str) -> String {
-    let word = |word: &str| {
-        let options = word.split(',').map(|option| match option.split_once('=') {
-            Some((key, _)) if is_secret(option) => format!("{key}=…"),
-            _ => option.to_owned(),
-        });
-        options.collect::<Vec<_>>().join(",")
-    };
-    line.split(' ').map(word).collect::<Vec<_>>().join(" ")
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn secrets_are_left_out() {
-        let line = "//srv/x /mnt cifs rw,username=a,password=b=c,credentials=/etc/x 0 0";
-        assert_eq!(
-            strip_secrets(line),
-            "//srv/x /mnt cifs rw,username=a,password=…,credentials=/etc/x 0 0"
-        );
-        assert!(!is_secret("nopass") && !is_secret("rw"));
-    }
 }

@@ -164,11 +164,7 @@ fn made(read: &edid::Display) -> Option<Date> {
 fn serial(file: &File, read: &edid::Display) -> Fact<Serial> {
     let number = read.serial_number;
     text(file, read.serial_text.as_deref(), "serial number").or_known(|| {
-        let mut bytes = number.to_le_bytes().to_vec();
-        bytes.retain(|byte| *byte != 0);
-        bytes.sort_unstable();
-        bytes.dedup();
-        if bytes.len() < 3 {
+        if !edid::counts(number) {
             let answer = Saying::new(
                 "holds-number-none-own",
                 "holds the number {}, which is none of its own",

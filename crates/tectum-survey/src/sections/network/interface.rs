@@ -67,11 +67,14 @@ pub(super) fn interfaces(
     let labels = pci_place::Places::read(lease);
     let mut all: Vec<NetworkInterface> =
         names.iter().filter_map(|name| interface(lease, name, &labels)).collect();
-    // Those with hardware first, in the order of where they sit; then the others by name.
+    // Those with hardware first, in the order of where they sit; then the others as they were made.
+    // Never by name: an owner may have chosen it, and their order would tell of it.
     all.sort_by_cached_key(|one| {
         let physical = one.physical.value() != Some(&true);
         let parent = one.parent.value().filter(|_| !physical).map(|parent| parent.0.clone());
-        (physical, parent, one.port.value().copied(), one.name.value().map(|name| name.0.clone()))
+        let name = one.name.value().map_or("", |name| name.0.as_str());
+        let file = File::read(lease, format!("{ROOT}/{name}/ifindex"));
+        (physical, parent, one.port.value().copied(), number::decimal(&file.text()))
     });
     let (passing, lasting) = all.into_iter().partition(|one: &NetworkInterface| {
         matches!(one.kind.value(), Some(InterfaceKind::Pair | InterfaceKind::Tap))

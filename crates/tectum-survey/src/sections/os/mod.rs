@@ -102,6 +102,11 @@ const PLACED: &[&str] = &[
     "BUG_REPORT_URL",
 ];
 
+/// Whether a field of os-release has a place of its own in the model, for its maker's words.
+pub(crate) fn is_known_release_field(key: &str) -> bool {
+    PLACED.contains(&key)
+}
+
 fn survey(lease: &Lease) -> Found {
     let release = release_file(lease);
     let text = release.text();

@@ -123,10 +123,10 @@ fn part(file: &File, manager: &'static str, read: Read) -> Repository {
             at(Saying::new("used-unless-switched-off", "used, unless it is switched off")),
         ),
         kind: text(&read.kind, "kind"),
-        uri: match read.uris.is_empty() {
+        uris: match read.uris.is_empty() {
             true => Fact::gap(lacks("address")),
             false => Fact::known(
-                FreeText(read.uris.join(" ")),
+                read.uris.iter().map(|uri| FreeText::from(uri.as_str())).collect(),
                 at(Saying::new("addresses", "its addresses")),
             ),
         },

@@ -5,6 +5,8 @@ mod parts;
 mod power;
 mod virtualization;
 
+pub(crate) use parts::is_other as is_other_structure;
+
 use crate::readers::device_tree::DEVICE_TREE;
 use crate::readers::sayings;
 use std::{collections::HashMap, path::Path};

@@ -258,7 +258,7 @@ pub(super) fn boot_status(tables: &Tables) -> Fact<Term> {
 }
 
 /// Structure types that no other part of the report holds.
-fn is_other(number: u8) -> bool {
+pub(crate) fn is_other(number: u8) -> bool {
     !matches!(
         number,
         // platform

@@ -97,7 +97,7 @@ pub(super) fn batteries(tables: &Tables) -> Parts<Battery> {
                 tables.fact(
                     battery.sbds_serial_number(),
                     Saying::new("smart-battery-number", "the smart battery's number"),
-                    |number| (number != 0).then(|| format!("{number:04X}").into()),
+                    |number| (number != 0).then(|| format!("0x{number:04X}").into()),
                 )
             };
             let chemistry = tables.fact(battery.chemistry(), NAME, named);

@@ -377,6 +377,8 @@ fn container_files(lease: &Lease) -> Vec<Sign> {
                 "file-manager-puts-into-containers",
                 "the file that this manager puts into its containers",
             ));
+            // That it is there is the sign; what stands in it are the container's own names.
+            let evidence = evidence.raw(path);
             found("container manager's file", path.to_owned(), Some(technology), evidence);
         }
     }
@@ -413,15 +415,16 @@ fn process_one(lease: &Lease) -> Vec<Sign> {
         ("/machine.slice/systemd-nspawn", "systemd-nspawn"),
     ];
     let group = crate::formats::lines(&text).find_map(|line| {
-        let (_, technology) = known.iter().find(|(part, _)| line.raw.contains(part))?;
-        Some((line, *technology))
+        let (part, technology) = known.iter().find(|(part, _)| line.raw.contains(part))?;
+        Some((line, *part, *technology))
     });
-    if let Some((line, technology)) = group {
+    if let Some((line, part, technology)) = group {
         let evidence = groups.at_line(
             line,
             Saying::new("control-group-manager-makes", "a control group that this manager makes"),
         );
-        let says = line.raw.rsplit(':').next().unwrap_or_default().to_owned();
+        // The rest of it is the container's own id.
+        let says = format!("{}…", part.trim_end_matches(['/', '-']));
         let sign = "control group of process 1";
         signs.push(Sign { container: true, sign, says, technology: Some(technology), evidence });
     }

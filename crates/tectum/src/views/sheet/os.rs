@@ -280,7 +280,7 @@ fn repositories(os: &Os, page: &mut Sheet) {
             vec![
                 cell(&one.manager),
                 what,
-                cell(&one.uri),
+                cell(&one.uris),
                 joined([known(&one.suites), known(&one.components)], ": "),
                 format!("{}:{}", cell(&one.file), cell(&one.line)),
             ]

@@ -1,0 +1,276 @@
+//! The second lock: originals that are strong enough to stand somewhere only because they leaked,
+//! searched for in every encoding that raw files and programs have for them.
+
+use std::collections::BTreeMap;
+
+use aho_corasick::AhoCorasick;
+use base64::{Engine as _, engine::general_purpose::STANDARD_NO_PAD};
+use regex::Regex;
+
+use super::{Pseudonyms, RedactError};
+use crate::{
+    leaf::{Identifies, Whose},
+    report::Report,
+    walk::Met,
+};
+
+/// Fewer digits or letters than this may be an ordinary number or word.
+const STRONG: usize = 8;
+
+/// The originals of a report, ready to be searched for.
+#[derive(Debug)]
+pub struct Originals {
+    /// Texts, whatever the case of their letters: in bytes as they are.
+    texts: Patterns,
+    /// The same without what can stand between two digits or letters.
+    closed: Patterns,
+    /// Bytes, and what base64 makes of them: as they are.
+    bytes: Patterns,
+}
+
+#[derive(Debug)]
+struct Patterns {
+    search: AhoCorasick,
+    kinds: Vec<Identifies>,
+    /// Whether a digit, letter or point beside it makes it another text.
+    alone: Vec<bool>,
+}
+
+impl Patterns {
+    fn new(all: BTreeMap<Vec<u8>, (Identifies, bool)>) -> Result<Self, RedactError> {
+        let search = AhoCorasick::builder()
+            .ascii_case_insensitive(false)
+            .build(all.keys())
+            .map_err(|error| RedactError::Search(error.to_string()))?;
+        let (kinds, alone) = all.into_values().unzip();
+        Ok(Self { search, kinds, alone })
+    }
+
+    fn find(&self, bytes: &[u8]) -> Option<Identifies> {
+        self.search.find_overlapping_iter(bytes).find_map(|found| {
+            let index = found.pattern().as_usize();
+            let goes_on = |at: Option<usize>| {
+                at.and_then(|at| bytes.get(at))
+                    .is_some_and(|byte| byte.is_ascii_alphanumeric() || *byte == b'.')
+            };
+            let part = goes_on(found.start().checked_sub(1)) || goes_on(Some(found.end()));
+            let counts = !*self.alone.get(index)? || !part;
+            counts.then(|| self.kinds.get(index).copied())?
+        })
+    }
+}
+
+impl Originals {
+    /// The strong originals of a report, but for the kinds that are kept.
+    ///
+    /// # Errors
+    /// When there are more than can be searched for.
+    pub fn of(report: &Report, by: &Pseudonyms) -> Result<Self, RedactError> {
+        let mut strong: BTreeMap<String, Identifies> = BTreeMap::new();
+        let password = Regex::new("://[^/@ ]*:([^/@ ]{6,})@")
+            .map_err(|error| RedactError::Search(error.to_string()))?;
+        report.walk(&mut |_, _, met| {
+            let Met::Leaf(fact) = met else { return };
+            let Whose::Owners(kind) = fact.leaf_shape().whose else { return };
+            let Some(text) = fact.text().filter(|_| by.replaces(kind)) else { return };
+            if matches!(kind, Identifies::FreeText | Identifies::MountSource) {
+                for found in password.captures_iter(&text).filter_map(|found| found.get(1)) {
+                    strong.insert(found.as_str().to_owned(), kind);
+                }
+            }
+            // What stays as it is tells nothing (a loopback address).
+            if is_strong(kind, &text) && by.plain(kind, &text) != text {
+                strong.insert(text, kind);
+            }
+        });
+        let (mut texts, mut closed, mut bytes) =
+            (BTreeMap::new(), BTreeMap::new(), BTreeMap::new());
+        for (original, kind) in strong {
+            let text = original.to_ascii_lowercase();
+            let upper = original.to_ascii_uppercase();
+            let alone = kind == Identifies::Address;
+            texts.insert(text.as_bytes().to_vec(), (kind, alone));
+            if alone {
+                continue;
+            }
+            for form in [&original, &text, &upper] {
+                texts.insert(hex::encode(form).into_bytes(), (kind, false));
+            }
+            texts.insert(swapped(text.as_bytes()), (kind, false));
+            let without = close(text.split_once('.').map_or(text.as_str(), |(_, rest)| rest).as_bytes());
+            if without.len() >= STRONG {
+                closed.insert(without, (kind, false));
+            }
+            let as_text = [original, text.clone(), upper].map(String::into_bytes);
+            for form in as_text.into_iter().chain(binary(&text)) {
+                for form in base64_forms(&form) {
+                    bytes.insert(form, (kind, false));
+                }
+            }
+            for form in binary(&text).into_iter().filter(|form| form.len() >= 6) {
+                bytes.insert(form.iter().rev().copied().collect(), (kind, false));
+                bytes.insert(swapped(&form), (kind, false));
+                bytes.insert(form, (kind, false));
+            }
+        }
+        Ok(Self {
+            texts: Patterns::new(texts)?,
+            closed: Patterns::new(closed)?,
+            bytes: Patterns::new(bytes)?,
+        })
+    }
+
+    /// The kind of an original that stands in bytes: as it is, with other case, as hexadecimal,
+    /// grouped or spaced, with its bytes swapped or turned round, as UTF-16, base64 or percent
+    /// escapes.
+    pub fn stands_in(&self, bytes: &[u8]) -> Option<Identifies> {
+        let lower = bytes.to_ascii_lowercase();
+        self.bytes
+            .find(bytes)
+            .or_else(|| self.texts.find(&lower))
+            .or_else(|| self.closed.find(&close(&lower)))
+            .or_else(|| {
+                let plain = lower.contains(&b'%').then(|| unescaped(&lower))?;
+                self.texts.find(&plain).or_else(|| self.closed.find(&close(&plain)))
+            })
+    }
+}
+
+/// Whether a text is such that it can only stand somewhere because it leaked.
+fn is_strong(kind: Identifies, text: &str) -> bool {
+    let digits = text.bytes().filter(u8::is_ascii_digit).count();
+    match kind {
+        Identifies::Serial | Identifies::AssetTag => {
+            text.len() >= STRONG
+                && digits >= 3
+                && digits < text.len()
+                // As a device's own address has it, which a controller gives for a serial number.
+                && !text.bytes().all(|byte| byte.is_ascii_hexdigit() || matches!(byte, b':' | b'.'))
+                || is_long_number(text)
+        }
+        Identifies::Uuid | Identifies::WorldWideName | Identifies::Mac | Identifies::MachineId => {
+            text.len() >= 12 && text.bytes().any(|byte| byte != b'0' && byte.is_ascii_hexdigit())
+        }
+        Identifies::Address => text.len() >= STRONG,
+        _ => false,
+    }
+}
+
+/// A number of so many different digits that chance does not make it twice.
+fn is_long_number(text: &str) -> bool {
+    let mut digits = text.as_bytes().to_vec();
+    digits.sort_unstable();
+    digits.dedup();
+    text.len() >= 12 && text.bytes().all(|byte| byte.is_ascii_hexdigit()) && digits.len() >= 5
+}
+
+/// Bytes without blanks and signs that can stand between digits, and without the zero bytes that
+/// UTF-16 puts between them.
+fn close(bytes: &[u8]) -> Vec<u8> {
+    let between =
+        |byte: &u8| matches!(byte, b' ' | b'\t' | b'\n' | b'-' | b':' | b'.' | b'_' | b',' | 0);
+    bytes.iter().copied().filter(|byte| !between(byte)).collect()
+}
+
+/// The bytes that a text of hexadecimal digits stands for, also with its first three fields the
+/// lowest byte first, as a UUID has them (DSP0134 clause 7.2.1).
+fn binary(text: &str) -> Vec<Vec<u8>> {
+    let digits = close(text.split_once('.').map_or(text, |(_, rest)| rest).as_bytes());
+    let Ok(bytes) = hex::decode(&digits) else { return Vec::new() };
+    let mut all = vec![bytes.clone()];
+    if bytes.len() == 16 {
+        let mut turned = bytes;
+        for range in [0..4, 4..6, 6..8] {
+            if let Some(field) = turned.get_mut(range) {
+                field.reverse();
+            }
+        }
+        all.push(turned);
+    }
+    all
+}
+
+/// What base64 makes of bytes wherever they begin in what it is made of.
+fn base64_forms(bytes: &[u8]) -> Vec<Vec<u8>> {
+    [(0usize, 0usize), (1, 2), (2, 3)]
+        .into_iter()
+        .filter_map(|(before, cut)| {
+            let mut padded = vec![0; before];
+            padded.extend(bytes);
+            let text = STANDARD_NO_PAD.encode(&padded);
+            // The last character holds bits of what stands behind.
+            let end = padded.len() * 8 / 6;
+            let form = text.as_bytes().get(cut..end)?.to_vec();
+            (form.len() >= STRONG).then_some(form)
+        })
+        .collect()
+}
+
+fn swapped(bytes: &[u8]) -> Vec<u8> {
+    bytes.chunks(2).flat_map(|pair| pair.iter().rev().copied()).collect()
+}
+
+/// Percent escapes put back (RFC 3986 clause 2.1).
+fn unescaped(bytes: &[u8]) -> Vec<u8> {
+    percent_encoding::percent_decode(bytes).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+    use crate::{
+        fact::{Evidence, Fact},
+        leaf::{MacAddress, Serial, Uuid},
+    };
+
+    fn originals() -> Originals {
+        let said = || Evidence::new("made up".into(), crate::fact::Saying::new("made-up", "made up"));
+        let mut findings = crate::report::Findings::default();
+        findings.machine.system_uuid =
+            Fact::known(Uuid("5b8f3c02-91de-4a67-b7c4-0e6a2d9f1c33".to_owned()), said());
+        findings.machine.serial = Fact::known(Serial("MS-F2240-00731".to_owned()), said());
+        let taken = crate::report::Taken {
+            at: jiff::Timestamp::UNIX_EPOCH,
+            tool: "tectum".to_owned(),
+            subject: "made up".to_owned(),
+            privileged: true,
+            sections: Vec::new(),
+            elapsed_ms: 0,
+        };
+        let report = Report::new(findings, taken, Vec::new(), Vec::new());
+        let _ = MacAddress::from("02:5c:a7:00:00:41");
+        Originals::of(&report, &Pseudonyms::new(b"key", &std::collections::BTreeSet::new())).unwrap()
+    }
+
+    #[rstest]
+    #[case("as it is", b"x5b8f3c02-91de-4a67-b7c4-0e6a2d9f1c33y".to_vec())]
+    #[case("other case", b"5B8F3C02-91DE-4A67-B7C4-0E6A2D9F1C33".to_vec())]
+    #[case("without signs", b"5b8f3c0291de4a67b7c40e6a2d9f1c33".to_vec())]
+    #[case("spaced", b"5b 8f 3c 02 91 de 4a 67 b7 c4 0e 6a 2d 9f 1c 33".to_vec())]
+    #[case("grouped", b"5b8f3c02:91de4a67:b7c40e6a:2d9f1c33".to_vec())]
+    #[case("bytes", hex::decode("5b8f3c0291de4a67b7c40e6a2d9f1c33").unwrap())]
+    #[case("fields turned", hex::decode("023c8f5bde91674ab7c40e6a2d9f1c33").unwrap())]
+    #[case("turned round", hex::decode("331c9f2d6a0ec4b7674ade91023c8f5b").unwrap())]
+    #[case("swapped", hex::decode("8f5b023cde91674ac4b76a0e9f2d331c").unwrap())]
+    #[case("serial swapped", b"SMF-22040-7013".to_vec())]
+    #[case("UTF-16", "MS-F2240-00731".bytes().flat_map(|byte| [byte, 0]).collect())]
+    #[case("hexadecimal", hex::encode("MS-F2240-00731").into_bytes())]
+    #[case("base64", b"xx TVMtRjIyNDAtMDA3MzE= ".to_vec())]
+    #[case("base64 further on", STANDARD_NO_PAD.encode("serial:MS-F2240-00731;").into_bytes())]
+    #[case("percent", b"id=MS%2DF2240%2D00731".to_vec())]
+    fn an_original_is_found(#[case] how: &str, #[case] bytes: Vec<u8>) {
+        assert!(originals().stands_in(&bytes).is_some(), "{how}");
+    }
+
+    #[rstest]
+    #[case(b"MS-F2240".to_vec())]
+    #[case(b"00731".to_vec())]
+    #[case(b"5b8f3c02".to_vec())]
+    #[case(b"Linux version 6.1.0 vendor system kernel debian 00 1".to_vec())]
+    #[case(vec![0; 4096])]
+    fn ordinary_words_are_none(#[case] bytes: Vec<u8>) {
+        assert_eq!(originals().stands_in(&bytes), None);
+    }
+}

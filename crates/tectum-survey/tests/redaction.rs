@@ -1,0 +1,148 @@
+//! Redaction: a redacted capture is written anew by what each file holds, gives the redacted report
+//! byte for byte, and holds nothing of what was replaced.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    unreachable_pub,
+    missing_docs,
+    reason = "a test stops at the first thing that is not as it should be"
+)]
+
+mod support;
+
+use std::collections::BTreeSet;
+
+use rstest::rstest;
+use support::{RECORDED, demo, differences, json, recorded, redacted};
+use tectum_report::{
+    leaf::{Identifies, Redact, Whose},
+    redact::Pseudonyms,
+    report::Report,
+    walk::Met,
+};
+
+fn pseudonyms() -> Pseudonyms {
+    Pseudonyms::new(b"a key", &BTreeSet::new())
+}
+
+/// Every text of a report that its owner chose and that a redacted copy replaces.
+fn identifying(report: &Report, by: &Pseudonyms) -> Vec<(Identifies, String)> {
+    let mut found = Vec::new();
+    report.walk(&mut |_, _, met| {
+        let Met::Leaf(fact) = met else { return };
+        let Whose::Owners(kind) = fact.leaf_shape().whose else { return };
+        let texts = match fact.json() {
+            Some(serde_json::Value::String(text)) => vec![text],
+            Some(serde_json::Value::Array(items)) => {
+                items.iter().map(|item| item.as_str().unwrap().to_owned()).collect()
+            }
+            _ => Vec::new(),
+        };
+        found.extend(
+            texts.into_iter().filter(|text| by.text(kind, text) != *text).map(|text| (kind, text)),
+        );
+    });
+    found
+}
+
+/// Whether a text stands somewhere by itself. What is short, or letters alone, is also an ordinary
+/// word.
+fn stands(text: &[u8], value: &str) -> bool {
+    if value.len() < 6 || value.bytes().all(|byte| byte.is_ascii_lowercase()) {
+        return false;
+    }
+    let word = |at: Option<&u8>| at.is_some_and(u8::is_ascii_alphanumeric);
+    text.windows(value.len()).enumerate().any(|(at, part)| {
+        part == value.as_bytes()
+            && !word(at.checked_sub(1).and_then(|at| text.get(at)))
+            && !word(text.get(at + value.len()))
+    })
+}
+
+/// Byte for byte: values, gaps, evidence, sources and notes.
+#[track_caller]
+fn same(copy: &Report, expected: &Report) {
+    let mut found = differences(&json(copy), &json(expected));
+    found.iter_mut().for_each(|line| *line = line.chars().take(400).collect());
+    assert!(found.is_empty(), "{} differences: {:#?}", found.len(), &found[..found.len().min(12)]);
+}
+
+/// The standing test: every machine there is.
+#[rstest]
+fn a_redacted_capture_gives_the_redacted_report(
+    #[values(
+        "rack-2s",
+        "cloud-small",
+        "arm-server",
+        "arm-board",
+        "big-iron",
+        "ppc",
+        "s390",
+        "gannet-before",
+        "gannet-after"
+    )]
+    name: &str,
+) {
+    let folder = if RECORDED.contains(&name) { recorded(name) } else { demo(name).into() };
+    let (original, copy, bytes) = redacted(folder.path(), &pseudonyms());
+    let expected = pseudonyms().report(&original).unwrap();
+    same(&copy, &expected);
+    let unpacked = zstd::decode_all(&bytes[..]).unwrap();
+    let makers = makers_words(&original);
+    for (kind, value) in identifying(&original, &pseudonyms()) {
+        let also_a_makers = makers.iter().any(|word| word.contains(&value));
+        assert!(also_a_makers || !stands(&unpacked, &value), "{} {value} stands", kind.word());
+    }
+}
+
+/// What makers say: an owner's text may happen to be the same.
+fn makers_words(report: &Report) -> Vec<String> {
+    let mut words = Vec::new();
+    report.walk(&mut |_, _, met| {
+        if let Met::Leaf(fact) = met
+            && fact.leaf_shape().whose == Whose::Makers
+        {
+            words.extend(fact.text());
+        }
+    });
+    words
+}
+
+#[rstest]
+fn redacted_reports_hold_no_original_and_still_match(
+    #[values("rack-2s", "cloud-small", "arm-server", "arm-board")] name: &str,
+) {
+    let original = support::look(recorded(name).path());
+    let copy = pseudonyms().report(&original).unwrap();
+    let text = serde_json::to_vec(&copy).unwrap();
+    let originals = identifying(&original, &pseudonyms());
+    assert!(originals.len() > 10, "{name} has something to hide");
+    for (kind, value) in &originals {
+        assert!(!stands(&text, value), "{} {value} still stands", kind.word());
+    }
+    let again = Report::from_json(&text).unwrap();
+    assert_eq!(again, copy);
+    // The same key gives the same pseudonyms: a comparison finds nothing new.
+    let second = pseudonyms().report(&original).unwrap();
+    let changes =
+        tectum_report::compare::compare(&again, &second, tectum_report::compare::Scope::Inventory);
+    assert_eq!(changes.changes, []);
+    // Another key gives others, and as many parts with as many values.
+    let other = Pseudonyms::new(b"another", &BTreeSet::new()).report(&original).unwrap();
+    assert_ne!(other.inventory, copy.inventory);
+    assert_eq!(other.gaps().len(), original.gaps().len());
+}
+
+#[test]
+fn kinds_can_be_kept() {
+    let original = support::look(demo("gannet-before").path());
+    let keep = BTreeSet::from([Identifies::Serial]);
+    let copy = Pseudonyms::new(b"a key", &keep).report(&original).unwrap();
+    let copy = support::json(&copy);
+    assert_eq!(copy["machine"]["serial"], "MS-F2240-00731");
+    assert_ne!(copy["machine"]["hostname"], "gannet");
+    assert_ne!(copy["machine"]["system_uuid"], "5b8f3c02-91de-4a67-b7c4-0e6a2d9f1c33");
+}
