@@ -170,8 +170,8 @@ fn planted() -> (Report, Planter) {
         path,
         operation,
         outcome: Outcome::Done,
-        bytes: 0,
-        elapsed_us: 0,
+        bytes: Some(0),
+        elapsed_us: Some(0),
     };
     let sources = vec![
         access(format!("/srv/{subject}"), Operation::Statvfs),

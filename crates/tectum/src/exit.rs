@@ -77,7 +77,9 @@ pub(crate) enum Failure {
     #[error("{0} is a saved report; a capture needs the machine itself, a folder or a capture")]
     NotAMachine(String),
     /// Files are put into the copy of a capture only.
-    #[error("{0} is no capture: only the copy of a capture can hold files as they are; leave out --include")]
+    #[error(
+        "{0} is no capture: only the copy of a capture can hold files as they are; leave out --include"
+    )]
     NotACapture(String),
     /// A file that the capture does not hold.
     #[error("{} cannot be put into the copy: {answer}", .path.display())]

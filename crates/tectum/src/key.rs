@@ -79,7 +79,8 @@ pub(crate) fn read(path: &Path) -> Result<Vec<u8>, KeyError> {
 /// A key that is used once and forgotten.
 pub(crate) fn fresh() -> Result<Vec<u8>, KeyError> {
     let mut random = [0u8; 32];
-    getrandom::fill(&mut random).map_err(|error| KeyError::NoRandom { cause: error.to_string() })?;
+    getrandom::fill(&mut random)
+        .map_err(|error| KeyError::NoRandom { cause: error.to_string() })?;
     Ok(random.to_vec())
 }
 

@@ -97,7 +97,8 @@ impl Originals {
                 texts.insert(hex::encode(form).into_bytes(), (kind, false));
             }
             texts.insert(swapped(text.as_bytes()), (kind, false));
-            let without = close(text.split_once('.').map_or(text.as_str(), |(_, rest)| rest).as_bytes());
+            let without =
+                close(text.split_once('.').map_or(text.as_str(), |(_, rest)| rest).as_bytes());
             if without.len() >= STRONG {
                 closed.insert(without, (kind, false));
             }
@@ -226,7 +227,8 @@ mod tests {
     };
 
     fn originals() -> Originals {
-        let said = || Evidence::new("made up".into(), crate::fact::Saying::new("made-up", "made up"));
+        let said =
+            || Evidence::new("made up".into(), crate::fact::Saying::new("made-up", "made up"));
         let mut findings = crate::report::Findings::default();
         findings.machine.system_uuid =
             Fact::known(Uuid("5b8f3c02-91de-4a67-b7c4-0e6a2d9f1c33".to_owned()), said());
@@ -241,7 +243,8 @@ mod tests {
         };
         let report = Report::new(findings, taken, Vec::new(), Vec::new());
         let _ = MacAddress::from("02:5c:a7:00:00:41");
-        Originals::of(&report, &Pseudonyms::new(b"key", &std::collections::BTreeSet::new())).unwrap()
+        Originals::of(&report, &Pseudonyms::new(b"key", &std::collections::BTreeSet::new()))
+            .unwrap()
     }
 
     #[rstest]

@@ -51,29 +51,23 @@ pub fn pseudonym(key: &[u8], kind: Identifies, text: &str) -> String {
     text.to_owned()
 }
 
-/// An endless stream of bytes that follows from a key and a text.
-struct Stream<'a> {
-    key: &'a [u8],
-    text: &'a str,
-    round: u32,
-    block: u32,
+/// An endless stream of bytes that follows from a key and a text. The text is gone over once, however
+/// long the stream: what it becomes is the key to the rest.
+struct Stream {
+    seed: [u8; 32],
+    block: u64,
     bytes: Vec<u8>,
 }
 
-impl<'a> Stream<'a> {
-    fn new(key: &'a [u8], text: &'a str, round: u32) -> Self {
-        Self { key, text, round, block: 0, bytes: Vec::new() }
+impl Stream {
+    fn new(key: &[u8], text: &str, round: u32) -> Self {
+        let seed = digest(key, &[&round.to_be_bytes(), text.as_bytes()]);
+        Self { seed, block: 0, bytes: Vec::new() }
     }
 
     fn next(&mut self) -> u32 {
         if self.bytes.len() < 2 {
-            // HMAC takes a key of any length.
-            if let Ok(mut mac) = Hmac::<Sha256>::new_from_slice(self.key) {
-                mac.update(&self.round.to_be_bytes());
-                mac.update(&self.block.to_be_bytes());
-                mac.update(self.text.as_bytes());
-                self.bytes.extend(mac.finalize().into_bytes());
-            }
+            self.bytes.extend(digest(&self.seed, &[&self.block.to_be_bytes()]));
             self.block += 1;
         }
         let high = self.bytes.pop().unwrap_or(0);
@@ -104,6 +98,16 @@ impl<'a> Stream<'a> {
             },
         }
     }
+}
+
+/// HMAC-SHA-256 (RFC 2104) of some pieces.
+fn digest(key: &[u8], pieces: &[&[u8]]) -> [u8; 32] {
+    // HMAC takes a key of any length.
+    let Ok(mut mac) = Hmac::<Sha256>::new_from_slice(key) else { return [0; 32] };
+    for piece in pieces {
+        mac.update(piece);
+    }
+    mac.finalize().into_bytes().into()
 }
 
 #[cfg(test)]

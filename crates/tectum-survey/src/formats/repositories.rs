@@ -304,7 +304,11 @@ pub(crate) fn apt_stanzas_redacted(text: &str, by: &dyn Redact) -> String {
             None => return "x".to_owned(),
         };
         let new = match key.as_str() {
-            "types" => value.split_whitespace().filter(|it| it.starts_with("deb")).collect::<Vec<_>>().join(" "),
+            "types" => value
+                .split_whitespace()
+                .filter(|it| it.starts_with("deb"))
+                .collect::<Vec<_>>()
+                .join(" "),
             "uris" => anew(value, Identifies::FreeText, by),
             "suites" | "components" => anew(value, Identifies::SoftwareSuite, by),
             "enabled" | "trusted" => yes_or_no(value.trim()),

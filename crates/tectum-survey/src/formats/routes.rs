@@ -283,7 +283,8 @@ pub(crate) fn ipv6_redacted(text: &str, by: &dyn Redact) -> String {
 pub(crate) fn local_ipv4_redacted(text: &str, by: &dyn Redact) -> String {
     line_by_line(text, |raw| {
         let body = raw.trim();
-        if let Some(address) = body.strip_prefix("|-- ").and_then(|it| it.parse::<Ipv4Addr>().ok()) {
+        if let Some(address) = body.strip_prefix("|-- ").and_then(|it| it.parse::<Ipv4Addr>().ok())
+        {
             return format!("|-- {}", by.text(Identifies::Address, &address.to_string()));
         }
         match body {

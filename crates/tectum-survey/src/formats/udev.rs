@@ -35,8 +35,17 @@ fn encode(value: &str) -> String {
     let mut new = String::with_capacity(value.len());
     for byte in value.bytes() {
         match byte {
-            b'0'..=b'9' | b'a'..=b'z' | b'A'..=b'Z' | b'#' | b'+' | b'-' | b'.' | b':' | b'='
-            | b'@' | b'_' => new.push(char::from(byte)),
+            b'0'..=b'9'
+            | b'a'..=b'z'
+            | b'A'..=b'Z'
+            | b'#'
+            | b'+'
+            | b'-'
+            | b'.'
+            | b':'
+            | b'='
+            | b'@'
+            | b'_' => new.push(char::from(byte)),
             other => new.push_str(&format!("\\x{other:02x}")),
         }
     }
@@ -46,8 +55,13 @@ fn encode(value: &str) -> String {
 /// What a property that sections use is; none of the others is shared.
 fn meaning(key: &str) -> Option<Whose> {
     Some(match key {
-        "ID_FS_TYPE" | "ID_PART_ENTRY_TYPE" | "ID_PART_TABLE_TYPE" | "ID_MODEL_ENC"
-        | "ID_PART_ENTRY_SIZE" | "ID_PART_ENTRY_FLAGS" | "ID_PART_ENTRY_SCHEME" => Whose::Makers,
+        "ID_FS_TYPE"
+        | "ID_PART_ENTRY_TYPE"
+        | "ID_PART_TABLE_TYPE"
+        | "ID_MODEL_ENC"
+        | "ID_PART_ENTRY_SIZE"
+        | "ID_PART_ENTRY_FLAGS"
+        | "ID_PART_ENTRY_SCHEME" => Whose::Makers,
         "ID_FS_LABEL" | "ID_FS_LABEL_ENC" | "ID_PART_ENTRY_NAME" | "MD_DEVNAME" | "MD_NAME"
         | "DM_VG_NAME" | "DM_LV_NAME" => Whose::Owners(Identifies::Label),
         "ID_FS_UUID" | "ID_PART_ENTRY_UUID" | "ID_PART_TABLE_UUID" => {

@@ -223,7 +223,8 @@ fn designators_anew(mut rest: &mut [u8], by: &dyn Redact) -> Option<()> {
         if kind & 0x30 != 0 {
             id.fill(0);
         } else if binary && !prefix.is_empty() {
-            let text = by.text(Identifies::WorldWideName, &format!("{prefix}{}", hex::encode(&*id)));
+            let text =
+                by.text(Identifies::WorldWideName, &format!("{prefix}{}", hex::encode(&*id)));
             let fresh = hex::decode(text.strip_prefix(prefix)?).ok()?;
             id.copy_from_slice(fresh.get(..id.len())?);
         } else {
@@ -232,7 +233,9 @@ fn designators_anew(mut rest: &mut [u8], by: &dyn Redact) -> Option<()> {
             let fresh = fresh.strip_prefix(prefix)?;
             let start = id.windows(said.len().max(1)).position(|part| part == said.as_bytes());
             match start.and_then(|start| id.get_mut(start..start + said.len())) {
-                Some(place) if place.len() == fresh.len() => place.copy_from_slice(fresh.as_bytes()),
+                Some(place) if place.len() == fresh.len() => {
+                    place.copy_from_slice(fresh.as_bytes())
+                }
                 _ => id.fill(b' '),
             }
         }

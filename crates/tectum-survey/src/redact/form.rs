@@ -8,8 +8,8 @@ use tectum_report::leaf::{Identifies, Redact};
 use super::{Form, words};
 use crate::{
     formats::{
-        acpi, assignment, colon, edid, fstab, kernel_version, mountinfo,
-        repositories, routes, udev, vital_product_data,
+        acpi, assignment, colon, edid, fstab, kernel_version, mountinfo, repositories, routes,
+        udev, vital_product_data,
     },
     readers::dmi,
     source::bytes_text,
@@ -49,13 +49,14 @@ const TERM: Form = Form {
 };
 
 /// Lists that everybody has, of any length.
-const PUBLIC: Form = text!("a public list", |_it, text| crate::formats::line_by_line(text, |line| {
-    // Comments may say who made it; the version of a list stands in one.
-    match line.starts_with('#') && !line.contains("Version:") {
-        true => String::new(),
-        false => line.to_owned(),
-    }
-}));
+const PUBLIC: Form =
+    text!("a public list", |_it, text| crate::formats::line_by_line(text, |line| {
+        // Comments may say who made it; the version of a list stands in one.
+        match line.starts_with('#') && !line.contains("Version:") {
+            true => String::new(),
+            false => line.to_owned(),
+        }
+    }));
 
 /// That it is there is all that is asked.
 const PRESENCE: Form = Form { name: "presence", anew: |_, _| Some(Vec::new()) };
@@ -68,13 +69,26 @@ const SHORT_BYTES: Form = Form {
 
 /// Marks that process 1 is confined, behind which the container's own id stands.
 const GROUPS: [&str; 9] = [
-    "docker-", "libpod-", "crio-", "cri-containerd-", "lxc.payload", "systemd-nspawn", "kubepods",
-    "docker", "lxc",
+    "docker-",
+    "libpod-",
+    "crio-",
+    "cri-containerd-",
+    "lxc.payload",
+    "systemd-nspawn",
+    "kubepods",
+    "docker",
+    "lxc",
 ];
 
 /// Folders of control groups that every system has.
 const USUAL_GROUPS: [&str; 8] = [
-    "", "init.scope", "system.slice", "user.slice", "machine.slice", "docker", "lxc",
+    "",
+    "init.scope",
+    "system.slice",
+    "user.slice",
+    "machine.slice",
+    "docker",
+    "lxc",
     "kubepods.slice",
 ];
 
@@ -172,25 +186,51 @@ fn packages(text: &str, start: &str) -> String {
 /// reached by many ways.
 const FORMS: &[(&str, Form)] = &[
     // Configuration.
-    ("/etc/apk/repositories", text!("repositories", |it, text| repositories::apk_lines_redacted(text, it.by))),
-    ("/etc/apt/sources.list", text!("repositories", |it, text| repositories::apt_lines_redacted(text, it.by))),
-    ("/etc/apt/sources.list.d/*.list", text!("repositories", |it, text| repositories::apt_lines_redacted(text, it.by))),
-    ("/etc/apt/sources.list.d/*.sources", text!("repositories", |it, text| repositories::apt_stanzas_redacted(text, it.by))),
-    ("/etc/{yum.,zypp/}repos.d/*.repo", text!("repositories", |it, text| repositories::repo_sections_redacted(text, it.by))),
-    ("/etc/pacman.conf", text!("repositories", |it, text| repositories::pacman_redacted(text, it.by))),
+    (
+        "/etc/apk/repositories",
+        text!("repositories", |it, text| repositories::apk_lines_redacted(text, it.by)),
+    ),
+    (
+        "/etc/apt/sources.list",
+        text!("repositories", |it, text| repositories::apt_lines_redacted(text, it.by)),
+    ),
+    (
+        "/etc/apt/sources.list.d/*.list",
+        text!("repositories", |it, text| repositories::apt_lines_redacted(text, it.by)),
+    ),
+    (
+        "/etc/apt/sources.list.d/*.sources",
+        text!("repositories", |it, text| repositories::apt_stanzas_redacted(text, it.by)),
+    ),
+    (
+        "/etc/{yum.,zypp/}repos.d/*.repo",
+        text!("repositories", |it, text| repositories::repo_sections_redacted(text, it.by)),
+    ),
+    (
+        "/etc/pacman.conf",
+        text!("repositories", |it, text| repositories::pacman_redacted(text, it.by)),
+    ),
     ("/etc/pacman.d/*", text!("mirrors", |it, text| repositories::mirrors_redacted(text, it.by))),
     ("/etc/fstab", text!("mounts declared", |it, text| fstab::redacted(text, it.by))),
     ("/etc/hostname", value!(HostName)),
     ("/etc/machine-id", value!(MachineId)),
     ("/etc/timezone", value!(Label)),
     ("/{etc,usr/lib}/os-release", text!("release", |it, text| release(it.by, text))),
-    ("/{etc/locale.conf,etc/default/locale}", text!("locale", |_it, text| assignment::shell_redacted(
-        text, |key, value| (key == "LANG").then(|| value.to_owned())
-    ))),
-    ("/{etc,run/systemd/resolve}/resolv.conf", text!("resolvers", |it, text| routes::resolvers_redacted(text, it.by))),
+    (
+        "/{etc/locale.conf,etc/default/locale}",
+        text!("locale", |_it, text| assignment::shell_redacted(text, |key, value| (key == "LANG")
+            .then(|| value.to_owned()))),
+    ),
+    (
+        "/{etc,run/systemd/resolve}/resolv.conf",
+        text!("resolvers", |it, text| routes::resolvers_redacted(text, it.by)),
+    ),
     // What is installed, what runs.
     ("/lib/apk/db/installed", text!("packages", |_it, text| packages(text, "P:"))),
-    ("/var/lib/dpkg/status", text!("packages", |_it, text| packages(text, "Status: install ok installed"))),
+    (
+        "/var/lib/dpkg/status",
+        text!("packages", |_it, text| packages(text, "Status: install ok installed")),
+    ),
     ("/{usr/,}lib/modules/*/modules.alias", PUBLIC),
     ("/usr/share/{hwdata,misc}/*.ids", PUBLIC),
     ("/{.dockerenv,run/.containerenv}", PRESENCE),
@@ -206,7 +246,10 @@ const FORMS: &[(&str, Form)] = &[
     ("/proc/asound/*/id", TERM),
     ("/proc/cmdline", value!(CommandLine)),
     ("/proc/cpuinfo", text!("processors", |it, text| processors(it.by, text))),
-    ("/proc/driver/nvidia/gpus/*/information", text!("GPU", |it, text| gpu_information(it.by, text))),
+    (
+        "/proc/driver/nvidia/gpus/*/information",
+        text!("GPU", |it, text| gpu_information(it.by, text)),
+    ),
     ("/proc/net/fib_trie", text!("addresses", |it, text| routes::local_ipv4_redacted(text, it.by))),
     ("/proc/net/if_inet6", text!("addresses", |it, text| routes::if_inet6_redacted(text, it.by))),
     ("/proc/net/ipv6_route", text!("routes", |it, text| routes::ipv6_redacted(text, it.by))),
@@ -214,10 +257,13 @@ const FORMS: &[(&str, Form)] = &[
     ("/proc/net/vlan/*", text!("VLAN", |_it, text| routes::vlan_redacted(text))),
     ("/proc/swaps", text!("swap", |it, text| fstab::swaps_redacted(text, it.by))),
     ("/proc/sys/kernel/hostname", value!(HostName)),
-    ("/proc/sys/kernel/domainname", text!("one value", |it, text| match text.trim() {
-        "(none)" => text.to_owned(),
-        _ => words::value(text, Identifies::HostName, it.by),
-    })),
+    (
+        "/proc/sys/kernel/domainname",
+        text!("one value", |it, text| match text.trim() {
+            "(none)" => text.to_owned(),
+            _ => words::value(text, Identifies::HostName, it.by),
+        }),
+    ),
     ("/proc/sys/kernel/random/boot_id", value!(MachineId)),
     ("/proc/sys/{kernel,dev/cdrom}/**", TERM),
     ("/proc/sysinfo", text!("levels", |it, text| levels(it.by, text))),
@@ -226,18 +272,32 @@ const FORMS: &[(&str, Form)] = &[
     ("/proc/pressure/*", TERM),
     ("/proc/driver/nvidia/version", TERM),
     // Firmware.
-    ("/sys/firmware/acpi/tables/*", Form { name: "firmware table", anew: |_, bytes| Some(acpi::redacted(bytes)) }),
-    ("/sys/firmware/dmi/tables/DMI", Form { name: "firmware structures", anew: |it, bytes| {
-        Some(dmi::redacted::table(bytes, it.version, it.by))
-    } }),
-    ("/sys/firmware/dmi/entries/*/raw", Form { name: "firmware structure", anew: |it, bytes| {
-        Some(dmi::redacted::table(bytes, it.version, it.by))
-    } }),
+    (
+        "/sys/firmware/acpi/tables/*",
+        Form { name: "firmware table", anew: |_, bytes| Some(acpi::redacted(bytes)) },
+    ),
+    (
+        "/sys/firmware/dmi/tables/DMI",
+        Form {
+            name: "firmware structures",
+            anew: |it, bytes| Some(dmi::redacted::table(bytes, it.version, it.by)),
+        },
+    ),
+    (
+        "/sys/firmware/dmi/entries/*/raw",
+        Form {
+            name: "firmware structure",
+            anew: |it, bytes| Some(dmi::redacted::table(bytes, it.version, it.by)),
+        },
+    ),
     ("/sys/firmware/dmi/entries/*/position", NUMBERS),
     ("/sys/firmware/dmi/tables/smbios_entry_point", SHORT_BYTES),
     ("/sys/firmware/efi/efivars/*", SHORT_BYTES),
     ("/sys/firmware/efi/esrt/entries/*/*", TERM),
-    ("/sys/firmware/devicetree/base/{serial-number,system-id,ibm,partition-name,vm,uuid}", value!(Serial)),
+    (
+        "/sys/firmware/devicetree/base/{serial-number,system-id,ibm,partition-name,vm,uuid}",
+        value!(Serial),
+    ),
     ("/sys/firmware/devicetree/base/**/{compatible,model,device_type,name}", TERM),
     ("/sys/firmware/devicetree/base/**/{reg,#*-cells}", SHORT_BYTES),
     ("/sys/firmware/qemu_fw_cfg/rev", NUMBERS),
@@ -251,11 +311,20 @@ const FORMS: &[(&str, Form)] = &[
     ("/sys/module/*/*", TERM),
     ("/sys/bus/pci/slots/*/address", TERM),
     ("/sys/**/config", SHORT_BYTES),
-    ("/sys/**/edid", Form { name: "display", anew: |it, bytes| match bytes.is_empty() {
-        true => Some(Vec::new()),
-        false => edid::redacted(bytes, it.by),
-    } }),
-    ("/sys/**/vpd_pg*", Form { name: "device page", anew: |it, bytes| vital_product_data::redacted(bytes, it.by) }),
+    (
+        "/sys/**/edid",
+        Form {
+            name: "display",
+            anew: |it, bytes| match bytes.is_empty() {
+                true => Some(Vec::new()),
+                false => edid::redacted(bytes, it.by),
+            },
+        },
+    ),
+    (
+        "/sys/**/vpd_pg*",
+        Form { name: "device page", anew: |it, bytes| vital_product_data::redacted(bytes, it.by) },
+    ),
     ("/sys/**/uevent", text!("announcement", |it, text| uevent(it.by, text))),
     ("/sys/**/input*/name", value!(Label)),
     ("/sys/**/{address,perm_hwaddr}", value!(Mac)),
@@ -264,26 +333,38 @@ const FORMS: &[(&str, Form)] = &[
     ("/sys/**/dm/uuid", text!("device-mapper id", |it, text| mapped(it.by, text))),
     ("/sys/**/{uuid,backing_dev_uuid,set_uuid}", value!(Uuid)),
     ("/sys/**/subsysnqn", value!(Label)),
-    ("/sys/**/dimm_label", text!("one value", |it, text| {
-        match it.slots.contains(&text.trim().to_ascii_lowercase()) {
-            true => text.to_owned(),
-            false => words::value(text, Identifies::Label, it.by),
-        }
-    })),
+    (
+        "/sys/**/dimm_label",
+        text!("one value", |it, text| {
+            match it.slots.contains(&text.trim().to_ascii_lowercase()) {
+                true => text.to_owned(),
+                false => words::value(text, Identifies::Label, it.by),
+            }
+        }),
+    ),
     ("/sys/**/{dm/name,loop/backing_file,symbolic_name}", value!(Label)),
     // Words of makers, firmware and kernel.
     ("/sys/devices/system/{cpu,clocksource,edac,node,memory}/**", TERM),
     ("/sys/**/{vendor,model,rev,name,label,type,state,status,mode,modalias,manufacturer}", TERM),
     ("/sys/**/{product,interface,product_name,model_name,technology,transport,version}", TERM),
-    ("/sys/**/{firmware_rev,firmware_version,fwrev,vbios_version,board_id,identity,clock_name}", TERM),
+    (
+        "/sys/**/{firmware_rev,firmware_version,fwrev,vbios_version,board_id,identity,clock_name}",
+        TERM,
+    ),
     ("/sys/**/{cntrltype,scheduler,zoned,write_cache,power_state,runtime_status,operstate}", TERM),
     ("/sys/**/{duplex,level,array_state,sync_action,sync_completed,comp_algorithm,policy}", TERM),
     ("/sys/**/{class,device,subsystem_vendor,subsystem_device,revision,idVendor,idProduct}", TERM),
     ("/sys/**/{bDeviceClass,bInterfaceClass,bInterfaceNumber,bMaxPower,bcdDevice,dev,id}", TERM),
-    ("/sys/**/{devtype,proc_name,removable,description,capacity_level,health,scope,cpus,cpulist}", TERM),
+    (
+        "/sys/**/{devtype,proc_name,removable,description,capacity_level,health,scope,cpus,cpulist}",
+        TERM,
+    ),
     ("/sys/**/{current,max}_link_{speed,width}", TERM),
     ("/sys/**/{*linkrate,sata_spd,hw_sata_spd_limit,speed,manfid,date,dimm_*,*_label,mode}", TERM),
-    ("/sys/**/{bonding/mode,tun_flags,alarm,fw_class,control,lockdown,lsm,enclosure_identifier}", TERM),
+    (
+        "/sys/**/{bonding/mode,tun_flags,alarm,fw_class,control,lockdown,lsm,enclosure_identifier}",
+        TERM,
+    ),
     ("/sys/**/{fw_ver,hca_type,port_state,link_layer,phys_state,board_id,compressor,zpool}", TERM),
     ("/sys/hypervisor/type", TERM),
     ("/sys/kernel/{cpu_byteorder,security/*}", TERM),

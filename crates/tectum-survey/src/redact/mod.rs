@@ -53,11 +53,7 @@ pub(crate) struct Rewriter<'a> {
 impl<'a> Rewriter<'a> {
     /// A rewriter for the machine with this report, whose entry point to the firmware's table is
     /// this.
-    pub(crate) fn new(
-        by: &'a Pseudonyms,
-        original: &Report,
-        entry_point: Option<&[u8]>,
-    ) -> Self {
+    pub(crate) fn new(by: &'a Pseudonyms, original: &Report, entry_point: Option<&[u8]>) -> Self {
         let entry = entry_point.and_then(|bytes| EntryPoint::parse(bytes).ok());
         // As it has been usual since 2007.
         let version = entry.map_or(Version { major: 2, minor: 6 }, |entry| entry.version);

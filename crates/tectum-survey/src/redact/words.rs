@@ -8,8 +8,35 @@ const LONGEST_TERM: usize = 64 << 10;
 
 /// Words that stand beside numbers in the kernel's files: units, and that there is none.
 const BESIDE_NUMBERS: [&str; 30] = [
-    "B", "kB", "KB", "MB", "GB", "KiB", "MiB", "GiB", "K", "M", "G", "k", "ms", "us", "ns", "s",
-    "Hz", "MHz", "GT", "Gb", "Gbit", "Gbps", "Mb", "PCIe", "Unknown", "none", "max", "min", "x1",
+    "B",
+    "kB",
+    "KB",
+    "MB",
+    "GB",
+    "KiB",
+    "MiB",
+    "GiB",
+    "K",
+    "M",
+    "G",
+    "k",
+    "ms",
+    "us",
+    "ns",
+    "s",
+    "Hz",
+    "MHz",
+    "GT",
+    "Gb",
+    "Gbit",
+    "Gbps",
+    "Mb",
+    "PCIe",
+    "Unknown",
+    "none",
+    "max",
+    "min",
+    "x1",
     "<unknown>",
 ];
 
@@ -17,9 +44,9 @@ const BESIDE_NUMBERS: [&str; 30] = [
 pub(super) fn numbers(text: &str) -> Option<String> {
     let parts = |c: char| c.is_whitespace() || ",;/:()[]-+=".contains(c);
     let number = |word: &str| {
-        let digits = word.strip_prefix("0x").filter(|hex| {
-            !hex.is_empty() && hex.bytes().all(|byte| byte.is_ascii_hexdigit())
-        });
+        let digits = word
+            .strip_prefix("0x")
+            .filter(|hex| !hex.is_empty() && hex.bytes().all(|byte| byte.is_ascii_hexdigit()));
         let decimal = word.bytes().all(|byte| byte.is_ascii_digit() || byte == b'.');
         word.is_empty() || digits.is_some() || decimal || BESIDE_NUMBERS.contains(&word)
     };
@@ -44,7 +71,11 @@ pub(super) fn value(text: &str, kind: Identifies, by: &dyn Redact) -> String {
 
 /// The value of a module's parameter, where the survey tells it.
 pub(super) fn parameter(text: &str) -> String {
-    if crate::sections::is_harmless_parameter(text.trim()) { text.to_owned() } else { "left out\n".to_owned() }
+    if crate::sections::is_harmless_parameter(text.trim()) {
+        text.to_owned()
+    } else {
+        "left out\n".to_owned()
+    }
 }
 
 #[cfg(test)]

@@ -2,12 +2,13 @@
 
 use std::{
     io::{self, Write},
+    os::unix::ffi::OsStrExt,
     path::Path,
 };
 use tectum_report::leaf::Bytes;
 
 use sha2::{Digest, Sha256};
-use tectum_report::save::write_whole;
+use tectum_report::save::{Saved, write_pair};
 use tectum_survey::{
     extra::{ExtraPattern, read_extra},
     source::Outcome,
@@ -47,41 +48,43 @@ pub(super) fn run(args: &CaptureArgs, terminal: &mut Terminal) -> Result<Status,
         door.write_capture(TOOL, report.taken.at, terminal.out_raw())?;
         return Ok(DONE);
     }
-    let mut digest = None;
-    write_whole(&args.out, |to| {
-        let mut hashing = Hashing { to, digest: Sha256::new(), bytes: 0 };
-        door.write_capture(TOOL, report.taken.at, &mut hashing)?;
-        digest = Some((hashing.digest.finalize(), hashing.bytes));
-        Ok(())
-    })?;
-    if let Some((digest, bytes)) = digest {
-        let hex: String = digest.iter().map(|byte| format!("{byte:02x}")).collect();
-        write_checksum(&args.out, &hex)?;
-        if !args.quiet {
-            terminal.remark(&format!(
-                "kept {} ({bytes} bytes, {} accesses, inventory {})",
-                args.out.display(),
-                report.sources.len(),
-                report.inventory_digest()
-            ));
-        }
+    let mut length = 0;
+    let saved = save(&args.out, &mut length, |to| door.write_capture(TOOL, report.taken.at, to))?;
+    if !args.quiet {
+        terminal.remark(&format!(
+            "kept {} ({length} bytes, {} accesses, inventory {}){}",
+            args.out.display(),
+            report.sources.len(),
+            report.inventory_digest(),
+            match saved {
+                Saved::File => "",
+                Saved::Stream => "; it is no regular file, so no checksum stands beside it",
+            }
+        ));
     }
     Ok(DONE)
 }
 
-/// The checksum in the form that the usual command verifies: digest, two blanks, name.
-fn write_checksum(path: &Path, hex: &str) -> Result<(), Failure> {
-    let name = path.file_name().unwrap_or_default();
-    let mut beside = path.as_os_str().to_owned();
-    beside.push(".sha256");
-    write_whole(Path::new(&beside), |to| {
-        use std::os::unix::ffi::OsStrExt;
-        to.write_all(hex.as_bytes())?;
-        to.write_all(b"  ")?;
-        to.write_all(name.as_bytes())?;
-        to.write_all(b"\n")
-    })?;
-    Ok(())
+/// Saves a capture, and beside it its checksum in the form that the usual command verifies: digest,
+/// two blanks, name.
+pub(super) fn save(
+    path: &Path,
+    length: &mut u64,
+    write: impl FnOnce(&mut dyn Write) -> io::Result<()>,
+) -> Result<Saved, Failure> {
+    let name = path.file_name().unwrap_or_default().as_bytes();
+    Ok(write_pair(path, ".sha256", |to| {
+        let mut hashing = Hashing { to, digest: Sha256::new(), bytes: 0 };
+        write(&mut hashing)?;
+        *length = hashing.bytes;
+        let digest = hashing.digest.finalize();
+        let mut line: String = digest.iter().map(|byte| format!("{byte:02x}")).collect();
+        line.push_str("  ");
+        let mut line = line.into_bytes();
+        line.extend_from_slice(name);
+        line.push(b'\n');
+        Ok(line)
+    })?)
 }
 
 struct Hashing<'a> {

@@ -81,11 +81,22 @@ fn redact_capture(
             answer: cause.outcome.to_string(),
         })?;
     }
-    let (copy, told) =
-        capture(door, &original, pseudonyms, TOOL, Timestamp::now(), &args.include)?;
-    write_out(out, terminal, |to| copy.write(to))?;
+    let (copy, told) = capture(door, &original, pseudonyms, TOOL, Timestamp::now(), &args.include)?;
+    if out == Path::new("-") {
+        copy.write(terminal.out_raw())?;
+    } else {
+        let mut length = 0;
+        super::capture::save(out, &mut length, |to| copy.write(to))?;
+        terminal.remark(&format!(
+            "wrote {} ({length} bytes), what identifies the machine replaced",
+            out.display()
+        ));
+    }
     if !told.withheld.is_empty() {
-        terminal.remark(&format!("left out, because nobody can say what is in them: {}", named(&told.withheld)));
+        terminal.remark(&format!(
+            "left out, because nobody can say what is in them: {}",
+            named(&told.withheld)
+        ));
     }
     if !told.included.is_empty() {
         terminal.remark(&format!(

@@ -65,7 +65,8 @@ fn formatted(structure: &Structure<'_>, version: Version, by: &dyn Redact) -> Ve
             {
                 let text = format!("0x{:04X}", u16::from_le_bytes(own));
                 let fresh = by.text(Identifies::Serial, &text);
-                let number = fresh.strip_prefix("0x").and_then(|it| u16::from_str_radix(it, 16).ok());
+                let number =
+                    fresh.strip_prefix("0x").and_then(|it| u16::from_str_radix(it, 16).ok());
                 place.copy_from_slice(&number.unwrap_or(0).to_le_bytes());
             }
         }
@@ -83,9 +84,8 @@ fn uuid(place: &mut [u8], own: Uuid, version: Version, by: &dyn Redact) {
     let text = by.text(Identifies::Uuid, &own.to_text(version)).replace('-', "");
     let fresh = hex::decode(text).ok().and_then(|bytes| <[u8; 16]>::try_from(bytes).ok());
     // Which bytes stand where is its own inverse.
-    let turned = fresh.and_then(|bytes| {
-        hex::decode(Uuid(bytes).to_text(version).replace('-', "")).ok()
-    });
+    let turned =
+        fresh.and_then(|bytes| hex::decode(Uuid(bytes).to_text(version).replace('-', "")).ok());
     match turned {
         Some(bytes) if bytes.len() == place.len() => place.copy_from_slice(&bytes),
         _ => place.fill(0),
