@@ -13,7 +13,7 @@ use std::{
 
 use globset::{GlobBuilder, GlobMatcher};
 
-use crate::source::{Door, Lease, Outcome, path_text};
+use crate::source::{Confinement, Door, Lease, Outcome, path_text};
 
 /// The most of one extra file that is kept, in bytes, unless the user asks for more.
 pub const USUAL_EXTRA_LIMIT: usize = 4 << 20;
@@ -102,7 +102,12 @@ pub fn read_extra(
         let desk = lease.clone();
         let all = patterns.to_vec();
         let (say, heard) = mpsc::channel();
+        // What a user asks for may lie anywhere, and its links may lead anywhere; it is only read.
+        let confinement = Confinement::to(door, &["/**"]);
         thread::spawn(move || {
+            if let Some(confinement) = confinement {
+                confinement.enter();
+            }
             let found: Vec<Extra> =
                 all.iter().flat_map(|pattern| read_pattern(&desk, pattern, limit)).collect();
             // Nobody listens to a thread that was given up.
@@ -152,10 +157,13 @@ fn collect(lease: &Lease, pattern: &ExtraPattern, at: &Path, depth: usize, to: &
             return;
         }
         let path = at.join(name);
-        if pattern.glob.is_match(&path) {
-            to.push(path);
-        } else if depth < pattern.depth && !name.as_bytes().starts_with(b".") {
+        let hidden = name.as_bytes().starts_with(b".");
+        // A folder is gone into, whether the pattern fits it or not: `**` means what lies below.
+        let folder = depth < pattern.depth && !hidden && lease.peek(&path).is_ok();
+        if folder {
             collect(lease, pattern, &path, depth + 1, to);
+        } else if pattern.glob.is_match(&path) {
+            to.push(path);
         }
     }
 }

@@ -11,7 +11,7 @@ use std::{
     panic::{AssertUnwindSafe, catch_unwind},
     path::{Path, PathBuf},
     sync::{
-        Arc, Mutex, MutexGuard, PoisonError,
+        Arc, Mutex, MutexGuard, OnceLock, PoisonError,
         mpsc::{self, RecvTimeoutError, Sender},
     },
     thread,
@@ -24,7 +24,7 @@ use tectum_report::{
 
 use crate::{
     sections::{Found, IDENTITY, SECTIONS, Section, rates_between, reads},
-    source::{Access, Confinement, Door, Lease, Operation, Tree, bytes_text},
+    source::{Access, Confined, Confinement, Door, Lease, Operation, Tree, bytes_text},
 };
 
 /// What to survey, and how long to wait.
@@ -94,6 +94,13 @@ pub enum Event {
     },
     /// The whole survey's time is up.
     OutOfTime,
+    /// A section was given up, because it was not whole when the survey's time was long up.
+    LeftOut {
+        /// The section's name.
+        section: &'static str,
+    },
+    /// How far the threads that read are kept from doing more.
+    Confined(Confined),
 }
 
 /// What a survey gave.
@@ -103,6 +110,8 @@ pub struct Survey {
     pub findings: Findings,
     /// Sections that failed by a defect of Tectum, with what it said.
     pub failures: Vec<(&'static str, String)>,
+    /// Sections that were not whole when the survey's time was up.
+    pub unfinished: Vec<&'static str>,
     /// Every access, in the order they ended.
     pub accesses: Vec<Access>,
     /// Time of each section, from its first beginning.
@@ -111,6 +120,8 @@ pub struct Survey {
     pub elapsed: Duration,
     /// The kinds of text that were kept, where what was surveyed is a redacted capture.
     pub redacted: Option<Vec<String>>,
+    /// How far the threads that read were kept from doing more; `None` where they were not.
+    pub confined: Option<Confined>,
 }
 
 impl Survey {
@@ -130,6 +141,11 @@ impl Survey {
             .failures
             .into_iter()
             .map(|(section, said)| Note::SectionFailed { section: section.to_owned(), said });
+        let unfinished = self
+            .unfinished
+            .into_iter()
+            .map(|section| Note::SectionUnfinished { section: section.to_owned() });
+        let notes = notes.chain(unfinished);
         let report = Report::new(self.findings, taken, sources.collect(), notes.collect());
         match self.redacted {
             Some(kept) => of_redacted_capture(&report, kept),
@@ -143,6 +159,9 @@ const UNUSUAL: Duration = Duration::from_millis(250);
 
 /// How often the threads are looked at.
 const TICK: Duration = Duration::from_millis(25);
+
+/// How long after the survey's time a section may still be worked out from what was read.
+const GRACE: Duration = Duration::from_millis(500);
 
 /// A section to be read.
 #[derive(Clone, Copy)]
@@ -186,15 +205,18 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
     let (say, heard) = mpsc::channel::<Message>();
     let confinement =
         plan.confine.then(|| Confinement::to(door, &reads(&plan.sections))).flatten().map(Arc::new);
-    let mut crew = Crew { queue, workers: Vec::new(), threads: 0, say, confinement };
-    let mut unfinished = plan.sections.len() + 1;
+    let mut crew = Crew { queue, workers: Vec::new(), threads: 0, say, confinement, confined: Arc::default() };
+    let mut unfinished: Vec<&'static str> = std::iter::once(IDENTITY.name)
+        .chain(plan.sections.iter().map(|section| section.name))
+        .collect();
     let mut findings = Findings::default();
     let mut failures = Vec::new();
     let mut timings = Vec::new();
     let mut open = true;
-    while unfinished > 0 {
-        if let Err(error) = crew.fill(door, plan.side_by_side.clamp(1, unfinished)) {
+    while !unfinished.is_empty() {
+        if let Err(error) = crew.fill(door, plan.side_by_side.clamp(1, unfinished.len())) {
             failures.push(("every section", error));
+            unfinished.clear();
             break;
         }
         match heard.recv_timeout(TICK) {
@@ -209,8 +231,10 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
                 let Some(busy) = crew.find(thread).and_then(|worker| worker.busy.take()) else {
                     continue;
                 };
-                unfinished -= 1;
                 let section = busy.job.section.name;
+                if let Some(at) = unfinished.iter().position(|name| *name == section) {
+                    unfinished.swap_remove(at);
+                }
                 let elapsed = busy.job.begun.map_or(Duration::ZERO, |begun| begun.elapsed());
                 timings.push((section, elapsed));
                 match result {
@@ -231,10 +255,21 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
                     door.close();
                     tell(Event::OutOfTime);
                 }
+                // What is read is given up at its deadline; what is only worked out, here.
+                if start.elapsed() >= plan.survey_deadline.saturating_add(GRACE) {
+                    break;
+                }
                 let deadline = if open { plan.access_deadline } else { Duration::ZERO };
                 crew.watch(door, deadline, tell);
             }
         }
+    }
+    for section in &unfinished {
+        tell(Event::LeftOut { section });
+    }
+    let confined = crew.confined.get().copied();
+    if let Some(confined) = confined {
+        tell(Event::Confined(confined));
     }
     if let (Some(watch), Some(os)) = (watch, &mut findings.readings.os) {
         os.rates = Some(watch.end());
@@ -246,6 +281,8 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
         timings,
         elapsed: start.elapsed(),
         redacted: door.redacted().map(<[String]>::to_vec),
+        confined,
+        unfinished,
     }
 }
 
@@ -286,6 +323,8 @@ struct Crew {
     threads: u64,
     say: Sender<Message>,
     confinement: Option<Arc<Confinement>>,
+    /// How far the first thread was confined; the others are alike.
+    confined: Arc<OnceLock<Confined>>,
 }
 
 impl Crew {
@@ -302,9 +341,10 @@ impl Crew {
             let (door, queue, say) = (Arc::clone(door), Arc::clone(&self.queue), self.say.clone());
             let thread = self.threads;
             let confinement = self.confinement.clone();
+            let confined = Arc::clone(&self.confined);
             let begun = thread::Builder::new().name("section".to_owned()).spawn(move || {
                 if let Some(confinement) = confinement {
-                    confinement.enter();
+                    let _ = confined.set(confinement.enter());
                 }
                 read_sections(&door, thread, &queue, &say);
             });

@@ -2,6 +2,7 @@
 
 mod envelope;
 pub mod pointer;
+pub mod print;
 pub mod read;
 pub mod schema;
 pub mod write;

@@ -139,7 +139,7 @@ impl Pseudonyms {
                 passed_over.clear();
                 true
             }
-            Note::Redacted { .. } | Note::Other => true,
+            Note::SectionUnfinished { .. } | Note::Redacted { .. } | Note::Other => true,
         });
         copy.notes.push(Note::Redacted { kept, raw_texts_left_out: left_out });
         copy

@@ -14,6 +14,11 @@ pub enum Note {
         /// What it said.
         said: String,
     },
+    /// A section was not whole when the survey's time was up, and is left out.
+    SectionUnfinished {
+        /// The section.
+        section: String,
+    },
     /// Two sources say different things of one value; the first is taken.
     SourcesDiffer {
         /// JSON Pointer to the value.

@@ -29,6 +29,7 @@ pub use access::{Access, AccessError, Content, Operation, Outcome, SystemNames, 
 pub(crate) use access::{bytes_text, path_text};
 pub use archive::{ARCHIVE_LIMIT, Archive, ArchiveError, Packing};
 pub(crate) use confinement::Confinement;
+pub use confinement::{Confined, Enforced};
 pub use door::{Door, Lease, UnderWay};
 pub use record::CaptureRecord;
 pub use tree::{OpenError, Tree};

@@ -10,6 +10,7 @@ use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 
 use super::{Operation, Outcome, SystemNames, VolumeUse, archive::ArchiveError};
+use tectum_report::json::print;
 use tectum_report::version::{CAPTURE, FormatVersion, Readable};
 
 use crate::redact::Rewriter;
@@ -122,8 +123,8 @@ impl CaptureRecord {
             redacted: self.redacted.clone().map(|kept| Redaction { kept }),
             accesses: self.answers.iter().map(Written::new).collect(),
         };
-        let mut text = serde_json::to_vec_pretty(&document)?;
-        text.push(b'\n');
+        let mut text = Vec::new();
+        print::to_writer(&mut text, &document).map_err(serde_json::Error::io)?;
         Ok(text)
     }
 

@@ -79,6 +79,9 @@ pub(crate) struct SurveyArgs {
     /// Show where the time goes, on standard error.
     #[arg(long)]
     pub(crate) timing: bool,
+    /// Say on standard error what the survey may do and what it waits for.
+    #[arg(long, conflicts_with = "quiet")]
+    pub(crate) verbose: bool,
     /// Look at the running machine's counters twice, so far apart, and tell rates.
     #[arg(long, value_name = "TIME", value_parser = duration)]
     pub(crate) watch_for: Option<Duration>,

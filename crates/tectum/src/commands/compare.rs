@@ -1,9 +1,9 @@
 //! `tectum compare`: what changed from one subject to another.
 
-use std::io::Write;
 
 use tectum_report::{
     compare::{Change, Comparison, Scope, compare, summary},
+    json::print::to_writer,
     query::{Path, Selection},
     report::Report,
 };
@@ -31,8 +31,7 @@ pub(super) fn run(
     match args.format {
         Format::Json => {
             let out = terminal.out();
-            serde_json::to_writer_pretty(&mut *out, &result).map_err(std::io::Error::from)?;
-            writeln!(out)?;
+            to_writer(&mut *out, &result)?;
         }
         Format::Text => {
             let mut page = Sheet::new(terminal.width());

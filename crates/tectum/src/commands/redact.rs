@@ -8,7 +8,9 @@ use std::{
 };
 
 use jiff::Timestamp;
-use tectum_report::{leaf::Identifies, redact::Pseudonyms, save::write_whole};
+use tectum_report::{
+    json::print::to_writer, leaf::Identifies, redact::Pseudonyms, save::write_whole,
+};
 use tectum_survey::{redact::capture, source::Door, survey::Plan};
 
 use crate::{
@@ -57,10 +59,7 @@ pub(super) fn run(args: &RedactArgs, terminal: &mut Terminal) -> Result<Status, 
     }
     let original = report(from, &plan, &mut |_| {})?;
     let copy = pseudonyms.report(&original)?;
-    write_out(out, terminal, |to| {
-        serde_json::to_writer_pretty(&mut *to, &copy)?;
-        to.write_all(b"\n")
-    })?;
+    write_out(out, terminal, |to| to_writer(to, &copy))?;
     Ok(DONE)
 }
 

@@ -1,6 +1,5 @@
 //! `tectum schema`: the JSON Schema of a report or a comparison.
 
-use std::io::Write;
 
 use tectum_report::json::schema;
 
@@ -9,6 +8,7 @@ use crate::{
     exit::{DONE, Failure, Status},
     views::Terminal,
 };
+use tectum_report::json::print::to_writer;
 
 pub(super) fn run(args: &SchemaArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
     let out = terminal.out();
@@ -16,7 +16,6 @@ pub(super) fn run(args: &SchemaArgs, terminal: &mut Terminal) -> Result<Status, 
         Form::Report => schema::report(),
         Form::Comparison => schema::comparison(),
     };
-    serde_json::to_writer_pretty(&mut *out, &schema).map_err(std::io::Error::from)?;
-    writeln!(out)?;
+    to_writer(&mut *out, &schema)?;
     Ok(DONE)
 }

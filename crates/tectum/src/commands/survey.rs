@@ -1,8 +1,8 @@
 //! `tectum survey`: look at a machine.
 
-use std::{io::Write, path::Path};
+use std::path::Path;
 
-use tectum_report::{fact::Why, save::write_whole};
+use tectum_report::{fact::Why, json::print::to_writer, save::write_whole};
 use tectum_survey::survey::{Event, Plan};
 
 use crate::{
@@ -27,6 +27,9 @@ pub(super) fn run(
         if !args.quiet {
             say(&event, terminal);
         }
+        if let (Event::Confined(confined), true) = (&event, args.verbose) {
+            terminal.remark(&confined.to_string());
+        }
         if let Event::Ended { section, elapsed } = event {
             times.push((section, elapsed));
             if args.timing {
@@ -37,10 +40,7 @@ pub(super) fn run(
     let to_stdout = args.out.as_deref() == Some(Path::new("-"));
     match &args.out {
         Some(path) if !to_stdout => {
-            write_whole(path, |to| {
-                serde_json::to_writer_pretty(&mut *to, &report)?;
-                to.write_all(b"\n")
-            })?;
+            write_whole(path, |to| to_writer(to, &report))?;
             if !args.quiet {
                 let said = format!("saved {} ({})", path.display(), report.inventory_digest());
                 terminal.remark(&said);
@@ -48,8 +48,7 @@ pub(super) fn run(
         }
         _ if to_stdout || args.format == Format::Json => {
             let out = terminal.out();
-            serde_json::to_writer_pretty(&mut *out, &report).map_err(std::io::Error::from)?;
-            writeln!(out)?;
+            to_writer(&mut *out, &report)?;
         }
         _ => {
             let mut page = Sheet::new(terminal.width());
@@ -86,6 +85,9 @@ pub(super) fn say(event: &Event, terminal: &mut Terminal) {
         }
         Event::GaveUp { section, path, .. } => {
             terminal.remark(&format!("{section}: gave up on {}, which hangs", path.display()));
+        }
+        Event::LeftOut { section } => {
+            terminal.remark(&format!("{section}: left out, it was not whole in time"));
         }
         Event::OutOfTime => terminal.remark("the survey's time is up; what is left becomes gaps"),
         _ => {}

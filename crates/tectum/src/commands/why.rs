@@ -1,6 +1,5 @@
 //! `tectum why`: where a value came from, or why it is missing.
 
-use std::io::Write;
 
 use tectum_report::query::{HitValue, Path, find};
 
@@ -10,6 +9,7 @@ use crate::{
     subject::{path, report, sections},
     views::{Sheet, Terminal, why},
 };
+use tectum_report::json::print::to_writer;
 
 pub(super) fn run(
     args: &WhyArgs,
@@ -49,8 +49,7 @@ pub(super) fn run(
         Format::Text => terminal.print(&page)?,
         Format::Json => {
             let out = terminal.out();
-            serde_json::to_writer_pretty(&mut *out, &json).map_err(std::io::Error::from)?;
-            writeln!(out)?;
+            to_writer(&mut *out, &json)?;
         }
     }
     Ok(DONE)

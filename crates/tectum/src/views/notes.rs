@@ -12,6 +12,10 @@ pub(crate) fn words(note: &Note) -> String {
         Note::SectionFailed { section, said } => {
             format!("section {section} failed by a defect of Tectum and is left out: {said}")
         }
+        Note::SectionUnfinished { section } => format!(
+            "section {section} was not whole when the survey's time was up and is left out; a longer \
+             --time-limit may help"
+        ),
         Note::SourcesDiffer { at, source, says, other_source, other_says } => format!(
             "{at}: {source} says {says:?}, {other_source} says {other_says:?}; the first is taken"
         ),

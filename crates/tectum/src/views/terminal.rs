@@ -8,6 +8,8 @@ use std::{
 use anstream::{AutoStream, ColorChoice};
 use anstyle::{AnsiColor, Style};
 
+use tectum_report::json::print::is_harmful;
+
 use super::page::{Sheet, Tone};
 use crate::args::Color;
 
@@ -121,16 +123,12 @@ fn style(tone: Tone) -> Style {
 /// Text that does nothing to a terminal: control characters, and those that turn the direction of
 /// writing, are shown as `\u{…}`.
 pub(crate) fn safe(text: &str) -> Cow<'_, str> {
-    let harmful = |c: char| {
-        c.is_control()
-            || matches!(c, '\u{200E}' | '\u{200F}' | '\u{202A}'..='\u{202E}' | '\u{2066}'..='\u{2069}')
-    };
-    if !text.contains(harmful) {
+    if !text.contains(is_harmful) {
         return Cow::Borrowed(text);
     }
     let mut shown = String::with_capacity(text.len() + 16);
     for character in text.chars() {
-        if harmful(character) {
+        if is_harmful(character) {
             shown.extend(character.escape_unicode());
         } else {
             shown.push(character);

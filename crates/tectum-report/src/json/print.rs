@@ -1,0 +1,135 @@
+//! JSON as it is printed and saved: indented, and harmless to whatever shows it.
+//!
+//! RFC 8259 lets DEL, the C1 controls and the characters that turn the direction of writing stand as
+//! they are; a terminal or an editor would obey them, so they are escaped.
+
+use std::io::{self, Write};
+
+use serde::Serialize;
+use serde_json::ser::{CharEscape, Formatter, PrettyFormatter, Serializer};
+
+/// Whether a character does something to what shows it: control characters, and those that turn the
+/// direction of writing (Unicode 16.0 clause 23.2 and annex 9).
+pub fn is_harmful(character: char) -> bool {
+    character.is_control()
+        || matches!(
+            character,
+            '\u{061C}'
+                | '\u{200E}'
+                | '\u{200F}'
+                | '\u{2028}'..='\u{202E}'
+                | '\u{2066}'..='\u{2069}'
+        )
+}
+
+/// Writes a value as indented JSON with a line end behind it.
+///
+/// # Errors
+/// When it cannot be written.
+pub fn to_writer<T: Serialize + ?Sized>(mut to: impl Write, value: &T) -> io::Result<()> {
+    let mut serializer = Serializer::with_formatter(&mut to, Harmless::default());
+    value.serialize(&mut serializer)?;
+    to.write_all(b"\n")
+}
+
+/// The usual indented form, with what is harmful escaped.
+#[derive(Default)]
+struct Harmless<'a>(PrettyFormatter<'a>);
+
+impl Formatter for Harmless<'_> {
+    fn write_string_fragment<W: ?Sized + Write>(
+        &mut self,
+        to: &mut W,
+        text: &str,
+    ) -> io::Result<()> {
+        let mut rest = text;
+        while let Some(at) = rest.find(is_harmful) {
+            let (before, behind) = rest.split_at(at);
+            to.write_all(before.as_bytes())?;
+            let mut characters = behind.chars();
+            let mut units = [0; 2];
+            for unit in characters.next().map_or(&[][..], |it| it.encode_utf16(&mut units)) {
+                write!(to, "\\u{unit:04x}")?;
+            }
+            rest = characters.as_str();
+        }
+        to.write_all(rest.as_bytes())
+    }
+
+    fn write_char_escape<W: ?Sized + Write>(
+        &mut self,
+        to: &mut W,
+        it: CharEscape,
+    ) -> io::Result<()> {
+        self.0.write_char_escape(to, it)
+    }
+
+    fn begin_array<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
+        self.0.begin_array(to)
+    }
+
+    fn end_array<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
+        self.0.end_array(to)
+    }
+
+    fn begin_array_value<W: ?Sized + Write>(&mut self, to: &mut W, first: bool) -> io::Result<()> {
+        self.0.begin_array_value(to, first)
+    }
+
+    fn end_array_value<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
+        self.0.end_array_value(to)
+    }
+
+    fn begin_object<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
+        self.0.begin_object(to)
+    }
+
+    fn end_object<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
+        self.0.end_object(to)
+    }
+
+    fn begin_object_key<W: ?Sized + Write>(&mut self, to: &mut W, first: bool) -> io::Result<()> {
+        self.0.begin_object_key(to, first)
+    }
+
+    fn begin_object_value<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
+        self.0.begin_object_value(to)
+    }
+
+    fn end_object_value<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
+        self.0.end_object_value(to)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+    use serde_json::{Value, json};
+
+    use super::*;
+
+    fn printed(value: &Value) -> String {
+        let mut bytes = Vec::new();
+        to_writer(&mut bytes, value).unwrap();
+        String::from_utf8(bytes).unwrap()
+    }
+
+    #[test]
+    fn what_is_harmful_is_escaped() {
+        let text = printed(&json!({"a\u{9b}": "\u{7f}\u{85}\u{202e}\u{61c}\u{2028}\u{1b} é"}));
+        assert_eq!(
+            text,
+            "{\n  \"a\\u009b\": \"\\u007f\\u0085\\u202e\\u061c\\u2028\\u001b é\"\n}\n"
+        );
+    }
+
+    proptest! {
+        #[test]
+        fn any_text_comes_back(text in any::<String>(), key in any::<String>()) {
+            let value = json!({ key: [text, {}, [], null, 1] });
+            let printed = printed(&value);
+            prop_assert!(!printed.replace('\n', "").contains(is_harmful));
+            prop_assert_eq!(serde_json::from_str::<Value>(&printed).unwrap(), value);
+        }
+    }
+}
