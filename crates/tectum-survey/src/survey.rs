@@ -205,7 +205,8 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
     let (say, heard) = mpsc::channel::<Message>();
     let confinement =
         plan.confine.then(|| Confinement::to(door, &reads(&plan.sections))).flatten().map(Arc::new);
-    let mut crew = Crew { queue, workers: Vec::new(), threads: 0, say, confinement, confined: Arc::default() };
+    let mut crew =
+        Crew { queue, workers: Vec::new(), threads: 0, say, confinement, confined: Arc::default() };
     let mut unfinished: Vec<&'static str> = std::iter::once(IDENTITY.name)
         .chain(plan.sections.iter().map(|section| section.name))
         .collect();

@@ -57,6 +57,9 @@ pub(crate) enum Failure {
         #[source]
         cause: io::Error,
     },
+    /// A subject that nothing came from.
+    #[error("{} did not answer in time", .path.display())]
+    NoAnswer { path: PathBuf },
     /// A file too large to be a report.
     #[error("{} is no report: it is longer than {limit} bytes, the most that is read of one", .path.display())]
     TooLarge { path: PathBuf, limit: u64 },

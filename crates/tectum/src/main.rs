@@ -4,16 +4,30 @@ mod args;
 mod commands;
 mod exit;
 mod key;
+mod patient;
 mod subject;
 mod views;
 
-use std::{io, process::ExitCode};
+use std::{
+    io::{self, Write},
+    process::ExitCode,
+};
 
 use clap::Parser;
 
 use crate::{args::Cli, exit::Failure, views::Terminal};
 
 fn main() -> ExitCode {
+    // With rights that its caller does not have it would read, write and tell what the caller may
+    // not. Nothing it does needs such a copy.
+    if raised() {
+        let _ = writeln!(
+            io::stderr(),
+            "tectum: this copy of the program is set-user-ID, set-group-ID or has capabilities of its \
+             own, and refuses to run so; run it as root instead"
+        );
+        return exit::FAILED.into();
+    }
     let cli = match Cli::try_parse() {
         Ok(cli) => cli,
         Err(error) => {
@@ -32,6 +46,17 @@ fn main() -> ExitCode {
             failure.status().into()
         }
     }
+}
+
+/// Whether the program runs as somebody else than who started it, or its file brings capabilities
+/// (capabilities(7)).
+fn raised() -> bool {
+    let mut value = [0u8; 64];
+    let capabilities =
+        rustix::fs::getxattr("/proc/self/exe", "security.capability", &mut value[..]);
+    rustix::process::getuid() != rustix::process::geteuid()
+        || rustix::process::getgid() != rustix::process::getegid()
+        || capabilities.is_ok()
 }
 
 fn closed_pipe(failure: &Failure) -> bool {

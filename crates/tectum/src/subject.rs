@@ -16,11 +16,15 @@ use tectum_report::{
 };
 use tectum_survey::{
     sections::{SECTIONS, Section, named},
-    source::{Archive, Door, Packing, Tree},
+    source::{ARCHIVE_LIMIT, Archive, Door, Helper, Packing, Tree},
     survey::{Event, Plan, survey},
 };
 
-use crate::exit::Failure;
+use crate::{
+    args::{HELPER_WORD, Patience},
+    exit::Failure,
+    patient::{Progress, within},
+};
 
 /// The name of the tool, as reports carry it.
 pub(crate) const TOOL: &str = concat!("tectum ", env!("CARGO_PKG_VERSION"));
@@ -102,10 +106,10 @@ pub(crate) struct Open {
 }
 
 /// Opens a subject.
-pub(crate) fn open(subject: &Subject) -> Result<Open, Failure> {
+pub(crate) fn open(subject: &Subject, patience: &Patience) -> Result<Open, Failure> {
     let mut kept = None;
     let what = match subject {
-        Subject::Live => Opened::Machine(Door::new(Tree::live()?)),
+        Subject::Live => Opened::Machine(Door::new(live()?)),
         Subject::Demo(name) => {
             let shipped = Shipped::named(name).ok_or_else(|| Failure::NoSuchDemo {
                 given: name.clone(),
@@ -117,10 +121,22 @@ pub(crate) fn open(subject: &Subject) -> Result<Open, Failure> {
             kept = Some(folder);
             Opened::Machine(Door::new(tree))
         }
-        Subject::Path(path) if path.is_dir() => Opened::Machine(Door::new(Tree::folder(path)?)),
-        Subject::Path(path) => file(path)?,
+        Subject::Path(path) => {
+            let own = path.clone();
+            let opened = within(patience, move |progress| at_path(&own, progress));
+            opened.unwrap_or_else(|| Err(Failure::NoAnswer { path: path.clone() }))?
+        }
     };
     Ok(Open { what, _folder: kept })
+}
+
+/// This machine, with this program as the helper that asks where an answer may never come.
+fn live() -> Result<Tree, Failure> {
+    Ok(match std::env::current_exe() {
+        Ok(program) => Tree::live_with(Helper { program, word: HELPER_WORD })?,
+        // Without itself it asks by itself.
+        Err(_) => Tree::live()?,
+    })
 }
 
 /// The report of a subject: surveyed now, or read from where it was saved.
@@ -129,7 +145,8 @@ pub(crate) fn report(
     plan: &Plan,
     tell: &mut dyn FnMut(Event),
 ) -> Result<Report, Failure> {
-    let opened = open(subject)?;
+    let patience = Patience { deadline: plan.access_deadline, time_limit: plan.survey_deadline };
+    let opened = open(subject, &patience)?;
     match opened.what {
         Opened::Machine(door) => Ok(surveyed(&door, subject, plan, tell)),
         Opened::Report(mut report) => {
@@ -171,20 +188,45 @@ pub(crate) fn surveyed(
     result.into_report(taken)
 }
 
-/// A file: a capture or other archive by its first bytes, else a saved report.
-fn file(path: &Path) -> Result<Opened, Failure> {
+/// What stands at a path: a folder, a capture or other archive by its first bytes, else a saved report.
+///
+/// Where an answer may never come, the helper asks first.
+fn at_path(path: &Path, progress: &Progress) -> Result<Opened, Failure> {
     let failed = |cause| Failure::Subject { path: path.to_owned(), cause };
-    let mut file = File::open(path).map_err(failed)?;
+    let whole = std::path::absolute(path).map_err(failed)?;
+    let here = live()?;
+    if here.is_elsewhere(&whole) {
+        let lease = Door::new(here).lease();
+        if lease.list(&whole).is_err() {
+            let limit = usize::try_from(ARCHIVE_LIMIT).unwrap_or(usize::MAX);
+            let content = lease
+                .read(&whole, limit)
+                .map_err(|error| failed(std::io::Error::other(error.outcome.to_string())))?;
+            return file(path, &content.bytes[..]);
+        }
+    }
+    let stands = std::fs::metadata(path).map_err(failed)?;
+    if stands.is_dir() {
+        return Ok(Opened::Machine(Door::new(Tree::folder(path)?)));
+    }
+    if !stands.is_file() {
+        progress.waits_for_a_program();
+    }
+    file(path, progress.reading(File::open(path).map_err(failed)?))
+}
+
+fn file(path: &Path, mut from: impl Read) -> Result<Opened, Failure> {
+    let failed = |cause| Failure::Subject { path: path.to_owned(), cause };
     let mut beginning = Vec::new();
-    (&mut file).take(512).read_to_end(&mut beginning).map_err(failed)?;
+    (&mut from).take(512).read_to_end(&mut beginning).map_err(failed)?;
     if let Some(packing) = Packing::of(&beginning) {
-        let whole = std::io::Cursor::new(beginning).chain(BufReader::new(file));
+        let whole = std::io::Cursor::new(beginning).chain(BufReader::new(from));
         let archive = Archive::read(whole, packing)
             .map_err(|cause| Failure::Archive { path: path.to_owned(), cause })?;
         return Ok(Opened::Machine(Door::to_archive(archive)));
     }
     let mut text = beginning;
-    file.take(SIZE_LIMIT + 1).read_to_end(&mut text).map_err(failed)?;
+    from.take(SIZE_LIMIT + 1).read_to_end(&mut text).map_err(failed)?;
     if text.len() as u64 > SIZE_LIMIT {
         return Err(Failure::TooLarge { path: path.to_owned(), limit: SIZE_LIMIT });
     }

@@ -15,6 +15,7 @@
 
 mod access;
 mod archive;
+mod aside;
 mod backend;
 mod beside;
 mod capture;
@@ -28,6 +29,7 @@ mod tree;
 pub use access::{Access, AccessError, Content, Operation, Outcome, SystemNames, VolumeUse};
 pub(crate) use access::{bytes_text, path_text};
 pub use archive::{ARCHIVE_LIMIT, Archive, ArchiveError, Packing};
+pub use aside::{Helper, answer_questions};
 pub(crate) use confinement::Confinement;
 pub use confinement::{Confined, Enforced};
 pub use door::{Door, Lease, UnderWay};

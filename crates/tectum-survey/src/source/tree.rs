@@ -21,6 +21,7 @@ use super::{
     Content, FOLDER_LIMIT, Outcome, SystemNames, VolumeUse,
     access::{bytes_text, outcome_of, plain_path},
     archive::{CAPTURE_RECORD, CAPTURE_ROOT},
+    aside::{Aside, Helper},
     beside::Beside,
     capture::Stands,
     confined,
@@ -36,6 +37,8 @@ pub struct Tree {
     lately: [Mutex<Option<OpenFolder>>; SLOTS],
     /// What system calls answered where a folder was recorded.
     beside: OnceLock<Beside>,
+    /// Who asks where an answer may never come.
+    aside: Option<Aside>,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -59,6 +62,9 @@ pub struct OpenError {
 
 /// A folder that is kept open, with its path.
 type OpenFolder = (PathBuf, Arc<OwnedFd>);
+
+/// The most that is read of the table of mounts.
+const MOUNTS_LIMIT: usize = 16 << 20;
 
 /// How many folders are kept open.
 const SLOTS: usize = 32;
@@ -94,6 +100,28 @@ impl Tree {
         Self::open(Path::new("/"), Kind::Live)
     }
 
+    /// This machine, where a helper asks what may never be answered: what lies on network and
+    /// user-space filesystems. Without one, such a question can keep the process from ending.
+    ///
+    /// # Errors
+    /// When `/` cannot be opened.
+    pub fn live_with(helper: Helper) -> Result<Self, OpenError> {
+        let mut tree = Self::live()?;
+        let mounts = tree.read(Path::new("/proc/self/mountinfo"), MOUNTS_LIMIT).ok();
+        tree.aside = mounts.and_then(|mounts| Aside::on(&bytes_text(&mounts.bytes), helper));
+        Ok(tree)
+    }
+
+    /// Whether a path lies where answers come from another machine or process, and so may never come.
+    pub fn is_elsewhere(&self, path: &Path) -> bool {
+        self.aside(path).is_some()
+    }
+
+    /// Who asks for a path, if not this process.
+    fn aside(&self, path: &Path) -> Option<&Aside> {
+        self.aside.as_ref().filter(|aside| aside.holds(path))
+    }
+
     /// A folder that stands in for `/`.
     ///
     /// # Errors
@@ -121,6 +149,7 @@ impl Tree {
             kind,
             lately: std::array::from_fn(|_| Mutex::default()),
             beside: OnceLock::new(),
+            aside: None,
         })
     }
 
@@ -137,6 +166,9 @@ impl Tree {
     pub(super) fn read(&self, path: &Path, limit: usize) -> Result<Content, Outcome> {
         if self.kind == Kind::Folder {
             return self.read_confined(path, limit);
+        }
+        if let Some(aside) = self.aside(path) {
+            return aside.read(path, limit);
         }
         let file = rustix::fs::openat(CWD, path, READ_FLAGS, Mode::empty()).map_err(outcome_of)?;
         // The kernel's own filesystems hold no FIFOs and no devices.
@@ -201,6 +233,9 @@ impl Tree {
 
     /// The names in a folder, sorted by their bytes.
     pub(super) fn list(&self, path: &Path) -> Result<(Vec<OsString>, bool), Outcome> {
+        if let Some(aside) = self.aside(path) {
+            return aside.list(path);
+        }
         let folder = match self.kind {
             Kind::Live => rustix::fs::openat(CWD, path, FOLDER_FLAGS, Mode::empty()),
             Kind::Folder => confined::open(self.root(), path, FOLDER_FLAGS),
@@ -226,6 +261,9 @@ impl Tree {
 
     /// The path that `path` leads to, inside this tree, once all links are followed.
     pub(super) fn resolve(&self, path: &Path) -> Result<PathBuf, Outcome> {
+        if let Some(aside) = self.aside(path) {
+            return aside.resolve(path);
+        }
         match self.kind {
             Kind::Live => {
                 std::fs::canonicalize(path).map_err(|error| match Errno::from_io_error(&error) {
@@ -239,6 +277,10 @@ impl Tree {
 
     /// What stands at a path whose parents are no links.
     pub(super) fn look(&self, path: &Path) -> Stands {
+        if self.aside(path).is_some() {
+            // What was read there was read by its own path.
+            return Stands::Nothing;
+        }
         let flags = OFlags::PATH | OFlags::NOFOLLOW | OFlags::CLOEXEC;
         let opened = match self.kind {
             Kind::Live => rustix::fs::openat(CWD, path, flags, Mode::empty()),
@@ -269,6 +311,9 @@ impl Tree {
     pub(super) fn statvfs(&self, path: &Path) -> Result<VolumeUse, Outcome> {
         if self.kind == Kind::Folder {
             return self.beside().statvfs(path);
+        }
+        if let Some(aside) = self.aside(path) {
+            return aside.statvfs(path);
         }
         let answer = rustix::fs::statvfs(path).map_err(outcome_of)?;
         let unit = if answer.f_frsize == 0 { answer.f_bsize } else { answer.f_frsize };

@@ -48,7 +48,13 @@ pub(crate) enum Command {
     Sections(SectionsArgs),
     /// The JSON Schema of a report or a comparison.
     Schema(SchemaArgs),
+    /// What a survey begins to ask where an answer may never come.
+    #[command(name = HELPER_WORD, hide = true)]
+    AnswerAside,
 }
+
+/// The word that makes the program a survey's helper.
+pub(crate) const HELPER_WORD: &str = "answer-aside";
 
 #[derive(Debug, Args)]
 pub(crate) struct SurveyArgs {

@@ -25,7 +25,7 @@ pub(super) fn run(args: &CaptureArgs, terminal: &mut Terminal) -> Result<Status,
     let also: Vec<ExtraPattern> =
         args.also.iter().map(|pattern| pattern.parse()).collect::<Result<_, _>>()?;
     let chosen = sections(&[], &[])?;
-    let opened = open(&args.from)?;
+    let opened = open(&args.from, &args.patience)?;
     let Opened::Machine(door) = &opened.what else {
         return Err(Failure::NotAMachine(args.from.text()));
     };

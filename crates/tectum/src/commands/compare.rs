@@ -1,6 +1,5 @@
 //! `tectum compare`: what changed from one subject to another.
 
-
 use tectum_report::{
     compare::{Change, Comparison, Scope, compare, summary},
     json::print::to_writer,

@@ -26,5 +26,9 @@ pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure>
         Command::Redact(args) => redact::run(args, terminal),
         Command::Sections(args) => sections::run(args, terminal),
         Command::Schema(args) => schema::run(args, terminal),
+        Command::AnswerAside => {
+            tectum_survey::source::answer_questions()?;
+            Ok(crate::exit::DONE)
+        }
     }
 }

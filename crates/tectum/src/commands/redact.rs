@@ -48,9 +48,9 @@ pub(super) fn run(args: &RedactArgs, terminal: &mut Terminal) -> Result<Status, 
     };
     let pseudonyms = Pseudonyms::new(&key, &keep);
     let plan = crate::args::Patience::default().plan(sections(&[], &[])?);
-    if let Subject::Path(path) = from
-        && let Opened::Machine(door) = open(from)?.what
-        && !path.is_dir()
+    if matches!(from, Subject::Path(_))
+        && let Opened::Machine(door) = open(from, &crate::args::Patience::default())?.what
+        && door.archive().is_some()
     {
         return redact_capture(args, from, out, &door, &plan, &pseudonyms, terminal);
     }

@@ -1,6 +1,5 @@
 //! `tectum schema`: the JSON Schema of a report or a comparison.
 
-
 use tectum_report::json::schema;
 
 use crate::{

@@ -1,6 +1,5 @@
 //! `tectum why`: where a value came from, or why it is missing.
 
-
 use tectum_report::query::{HitValue, Path, find};
 
 use crate::{
