@@ -228,17 +228,116 @@ fn a_bomb_is_refused() {
             Ok(count)
         }
     }
-    let size = 600u64 << 20;
-    let mut header = tar::Header::new_ustar();
-    header.set_path("etc/large").unwrap();
-    header.set_size(size);
-    header.set_mode(0o644);
-    header.set_entry_type(tar::EntryType::Regular);
-    header.set_cksum();
-    let mut encoder = zstd::Encoder::new(Vec::new(), 1).unwrap();
-    encoder.write_all(header.as_bytes()).unwrap();
-    std::io::copy(&mut Zeros(size + 1024), &mut encoder).unwrap();
-    let bomb = encoder.finish().unwrap();
-    assert!(bomb.len() < 1 << 20);
-    assert!(matches!(archive(&bomb), Err(ArchiveError::TooLarge { .. })));
+    for size in [100u64 << 20, 600 << 20] {
+        let mut header = tar::Header::new_ustar();
+        header.set_path("etc/large").unwrap();
+        header.set_size(size);
+        header.set_mode(0o644);
+        header.set_entry_type(tar::EntryType::Regular);
+        header.set_cksum();
+        let mut encoder = zstd::Encoder::new(Vec::new(), 1).unwrap();
+        encoder.write_all(header.as_bytes()).unwrap();
+        std::io::copy(&mut Zeros(size + 1024), &mut encoder).unwrap();
+        let bomb = encoder.finish().unwrap();
+        assert!(bomb.len() < 1 << 20);
+        let error = archive(&bomb).unwrap_err();
+        if matches!(error, ArchiveError::TooLarge { .. }) {
+            assert!(size > 512 << 20, "only what says so of itself is told by its size");
+            continue;
+        }
+        let source = std::error::Error::source(&error).unwrap().to_string();
+        assert!(source.contains("grew into"), "{source}");
+    }
+}
+
+fn record_of(accesses: &str) -> Vec<u8> {
+    format!(
+        "{HEAD}\"1.0\", \"at\": \"2026-11-23T08:00:00Z\", \"tool\": \"t\", \"privileged\": true,
+        \"accesses\": [{accesses}]}}"
+    )
+    .into_bytes()
+}
+
+/// What contradicts itself is refused, never one of it taken without a word.
+#[rstest]
+#[case::twice(
+    r#"{"operation":"resolve","path":"/a","outcome":"done","target":"/b"},
+       {"operation":"resolve","path":"/a","outcome":"done","target":"/c"}"#,
+    "says twice"
+)]
+#[case::refused_and_given(
+    r#"{"operation":"list","path":"/a","outcome":"not-found","names":["x"]}"#,
+    "makes no sense"
+)]
+#[case::of_another_kind(
+    r#"{"operation":"list","path":"/a","outcome":"done","names":["x"],"target":"/b"}"#,
+    "makes no sense"
+)]
+#[case::nothing_given(r#"{"operation":"list","path":"/a","outcome":"done"}"#, "makes no sense")]
+fn a_record_that_contradicts_itself_is_refused(#[case] accesses: &str, #[case] why: &str) {
+    let record = record_of(accesses);
+    let error = archive(&tar_of(&[("capture.json", &record)])).unwrap_err();
+    assert!(error.to_string().contains(why), "{error}");
+}
+
+#[test]
+fn more_names_than_a_folder_is_read_for_are_refused() {
+    let names = vec![r#""x""#; 70_000].join(",");
+    let record = record_of(&format!(
+        r#"{{"operation":"list","path":"/a","outcome":"done","names":[{names}]}}"#
+    ));
+    assert!(archive(&tar_of(&[("capture.json", &record)])).is_err());
+}
+
+#[rstest]
+#[case("1.")]
+#[case("1.x")]
+#[case(".1")]
+#[case("1")]
+#[case("2.0")]
+fn a_version_that_is_none_is_refused(#[case] version: &str) {
+    let record =
+        String::from_utf8(record_of("")).unwrap().replace("\"1.0\"", &format!("{version:?}"));
+    let error = archive(&tar_of(&[("capture.json", record.as_bytes())])).unwrap_err();
+    assert!(matches!(error, ArchiveError::OtherVersion { .. }), "{error}");
+}
+
+/// Another name of a file is the same file, where a plain tar holds it before.
+#[test]
+fn hard_links_are_followed_or_refused() {
+    let tar = |target: &str| {
+        let mut builder = tar::Builder::new(Vec::new());
+        let mut header = tar::Header::new_gnu();
+        header.set_size(5);
+        header.set_mode(0o644);
+        builder.append_data(&mut header, "etc/first", &b"gull\n"[..]).unwrap();
+        let mut header = tar::Header::new_gnu();
+        header.set_entry_type(tar::EntryType::Link);
+        header.set_size(0);
+        builder.append_link(&mut header, "etc/hostname", target).unwrap();
+        builder.into_inner().unwrap()
+    };
+    let door = Door::to_archive(archive(&tar("etc/first")).unwrap());
+    assert_eq!(&*door.lease().read(Path::new("/etc/hostname"), 100).unwrap().bytes, b"gull\n");
+    let error = archive(&tar("etc/nothing")).unwrap_err();
+    assert!(matches!(error, ArchiveError::LinkToNothing { .. }), "{error}");
+}
+
+/// What is unpacked of a capture is for its owner only.
+#[test]
+fn nothing_in_a_capture_is_for_others() {
+    let folder = demo("gannet-before");
+    let door = Door::new(Tree::folder(folder.path()).unwrap());
+    look_through(&door);
+    let bytes = zstd::decode_all(&capture(&door)[..]).unwrap();
+    let mut tar = tar::Archive::new(&bytes[..]);
+    let mut count = 0;
+    for entry in tar.entries().unwrap() {
+        let entry = entry.unwrap();
+        if entry.header().entry_type() != tar::EntryType::Symlink {
+            assert_eq!(entry.header().mode().unwrap() & 0o077, 0, "{:?}", entry.path());
+            count += 1;
+        }
+    }
+    assert!(count > 100);
 }

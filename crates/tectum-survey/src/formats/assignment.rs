@@ -1,6 +1,6 @@
 //! `KEY=value` lines with shell quoting (os-release(5), uevent files).
 
-use std::borrow::Cow;
+use std::{borrow::Cow, collections::HashMap};
 
 use super::{Line, line_by_line, lines};
 
@@ -21,6 +21,7 @@ pub struct Assignment<'a> {
 /// one counts, as it would in a shell, and the earlier is left out.
 pub fn shell(text: &str) -> Vec<Assignment<'_>> {
     let mut found: Vec<Assignment<'_>> = Vec::new();
+    let (mut last, mut overruled) = (HashMap::new(), Vec::new());
     for line in lines(text) {
         let body = line.raw.trim();
         if body.starts_with('#') {
@@ -30,9 +31,18 @@ pub fn shell(text: &str) -> Vec<Assignment<'_>> {
         if !is_name(key) {
             continue;
         }
-        found.retain(|earlier| earlier.key != key);
+        if let Some(earlier) = last.insert(key, found.len()) {
+            overruled.push(earlier);
+        }
         found.push(Assignment { key, value: unquote(value), line });
     }
+    overruled.sort_unstable();
+    let mut index = 0;
+    found.retain(|_| {
+        let kept = overruled.binary_search(&index).is_err();
+        index += 1;
+        kept
+    });
     found
 }
 

@@ -2,12 +2,18 @@
 //! `admin-guide/cputopology`: the "cpulist" form).
 
 /// More numbers than any kernel can be built for: a longer list is refused, not expanded.
-const MOST: usize = 1 << 16;
+pub const MOST: usize = 1 << 16;
 
 /// The numbers of a list in rising order, each once; `None` where it is no list.
 ///
 /// An empty text is an empty list. Ranges with strides (`0-31:2/4`) are not what sysfs writes.
 pub fn parse(text: &str) -> Option<Vec<u64>> {
+    parse_within(text, &mut usize::MAX.clone())
+}
+
+/// The same for one of several lists, all of which together hold no more than `left`, which is
+/// counted down: a CPU is near to one node, so the nodes' lists are no longer than one list of all.
+pub fn parse_within(text: &str, left: &mut usize) -> Option<Vec<u64>> {
     let text = text.trim();
     let mut numbers = Vec::new();
     if text.is_empty() {
@@ -26,6 +32,7 @@ pub fn parse(text: &str) -> Option<Vec<u64>> {
     }
     numbers.sort_unstable();
     numbers.dedup();
+    *left = left.checked_sub(numbers.len())?;
     Some(numbers)
 }
 

@@ -5,11 +5,13 @@
 //! whatever is wrong with it is an error before the first question is answered.
 
 use std::{
+    cell::Cell,
     collections::{BTreeMap, BTreeSet, HashMap},
     ffi::OsString,
     io::{self, Read, Write},
     os::unix::ffi::OsStringExt,
     path::{Component, Path, PathBuf},
+    rc::Rc,
     sync::Arc,
 };
 
@@ -79,6 +81,12 @@ pub enum ArchiveError {
         /// The entry's path, as text.
         path: String,
     },
+    /// An entry that is another name of a file, which the archive does not hold before it.
+    #[error("the archive's entry {path:?} is another name of a file that does not stand before it")]
+    LinkToNothing {
+        /// The entry's path, as text.
+        path: String,
+    },
     /// Two entries have one path.
     #[error("the archive holds {path:?} twice")]
     Twice {
@@ -125,18 +133,68 @@ impl Packing {
     }
 }
 
+/// Bytes that any archive may give, however short it is.
+const GIVEN_TO_ALL: u64 = 32 << 20;
+
+/// Bytes that an archive may give for each of its own: recorded machines give up to eighty.
+const GROWTH: u64 = 160;
+
+/// The largest window that a frame may ask for (RFC 8878 clause 3.1.1.1.2): 32 MiB.
+const LARGEST_WINDOW: u32 = 25;
+
+/// Counts what is taken of an archive.
+struct Counted<R> {
+    input: R,
+    taken: Rc<Cell<u64>>,
+}
+
+impl<R: Read> Read for Counted<R> {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        let count = self.input.read(buffer)?;
+        self.taken.set(self.taken.get() + count as u64);
+        Ok(count)
+    }
+}
+
+/// Ends what a short archive grows into: one that was made to fill the memory.
+struct Grown<R> {
+    decoder: R,
+    taken: Rc<Cell<u64>>,
+    given: u64,
+}
+
+impl<R: Read> Read for Grown<R> {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        let count = self.decoder.read(buffer)?;
+        self.given += count as u64;
+        let most = self.taken.get().saturating_mul(GROWTH).saturating_add(GIVEN_TO_ALL);
+        if self.given > most {
+            let said = format!("{} bytes grew into more than {most}", self.taken.get());
+            return Err(io::Error::new(io::ErrorKind::InvalidData, said));
+        }
+        Ok(count)
+    }
+}
+
 impl Archive {
     /// Reads an archive.
     ///
     /// # Errors
     /// An [`ArchiveError`] that says what is wrong with it.
     pub fn read(input: impl Read, packing: Packing) -> Result<Self, ArchiveError> {
+        let taken = Rc::new(Cell::new(0));
+        let input = Counted { input, taken: Rc::clone(&taken) };
         match packing {
             Packing::Zstd => {
-                let decoder = zstd::Decoder::new(input).map_err(ArchiveError::Damaged)?;
-                Self::read_tar(decoder)
+                let mut decoder = zstd::Decoder::new(input).map_err(ArchiveError::Damaged)?;
+                // What the decoder may hold of what went before, as its head asks for.
+                decoder.window_log_max(LARGEST_WINDOW).map_err(ArchiveError::Damaged)?;
+                Self::read_tar(Grown { decoder, taken, given: 0 })
             }
-            Packing::Gzip => Self::read_tar(flate2::read::MultiGzDecoder::new(input)),
+            Packing::Gzip => {
+                let decoder = flate2::read::MultiGzDecoder::new(input);
+                Self::read_tar(Grown { decoder, taken, given: 0 })
+            }
             Packing::Plain => Self::read_tar(input),
         }
     }
@@ -177,12 +235,24 @@ impl Archive {
                         Some(target) => Entry::Link(OsString::from_vec(target.into_owned()).into()),
                         None => continue,
                     }
+                } else if kind.is_hard_link() {
+                    // Another name of a file that stands before it.
+                    let target =
+                        entry.link_name_bytes().map(|it| OsString::from_vec(it.into_owned()));
+                    let target = target.map(|it| inside(Path::new(&it))).transpose()?;
+                    match target.as_ref().and_then(|target| entries.get(target)) {
+                        Some(file @ Entry::File { .. }) => file.clone(),
+                        _ => {
+                            let path = path_text(&path).into_owned();
+                            return Err(ArchiveError::LinkToNothing { path });
+                        }
+                    }
                 } else if kind.is_dir() {
                     // A folder may be named again by a careful archiver; that is no harm.
                     entries.entry(path).or_insert(Entry::Folder);
                     continue;
                 } else {
-                    // Devices, FIFOs and hard links are nothing a survey reads.
+                    // Devices and FIFOs are nothing a survey reads.
                     continue;
                 };
                 let text = path_text(&path).into_owned();

@@ -118,7 +118,7 @@ pub(super) fn write_archive(archive: &Archive, to: impl Write) -> io::Result<()>
     };
     if let Some(record) = record {
         let json = record.to_json().map_err(io::Error::from)?;
-        let mut head = header(tar::EntryType::Regular, json.len(), 0o644);
+        let mut head = header(tar::EntryType::Regular, json.len(), 0o600);
         packed.append_data(&mut head, CAPTURE_RECORD, json.as_slice())?;
     }
     for (path, entry) in &archive.entries {
@@ -128,11 +128,12 @@ pub(super) fn write_archive(archive: &Archive, to: impl Write) -> io::Result<()>
                 packed.append_link(&mut head, place(path), target)?;
             }
             Entry::Folder => {
-                let mut head = header(tar::EntryType::Directory, 0, 0o755);
+                let mut head = header(tar::EntryType::Directory, 0, 0o700);
                 packed.append_data(&mut head, place(path).join(""), io::empty())?;
             }
             Entry::File { bytes, mode } => {
-                let mut head = header(tar::EntryType::Regular, bytes.len(), *mode);
+                // For whoever unpacks it only, as the archive itself is.
+                let mut head = header(tar::EntryType::Regular, bytes.len(), *mode & 0o700 | 0o400);
                 packed.append_data(&mut head, place(path), &**bytes)?;
             }
         }

@@ -1,6 +1,7 @@
 //! `capture.json`: how a capture was made, and what was answered to each question.
 
 use std::{
+    collections::HashSet,
     ffi::OsString,
     os::unix::ffi::{OsStrExt, OsStringExt},
     path::{Path, PathBuf},
@@ -9,7 +10,7 @@ use std::{
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 
-use super::{Operation, Outcome, SystemNames, VolumeUse, archive::ArchiveError};
+use super::{FOLDER_LIMIT, Operation, Outcome, SystemNames, VolumeUse, archive::ArchiveError};
 use tectum_report::json::print;
 use tectum_report::version::{CAPTURE, FormatVersion, Readable};
 
@@ -141,7 +142,7 @@ impl CaptureRecord {
         }
         let document: Document =
             serde_json::from_slice(text).map_err(|error| record(error.to_string()))?;
-        let answers = document
+        let answers: Vec<(Operation, PathBuf, RecordedAnswer)> = document
             .accesses
             .into_iter()
             .map(|written| {
@@ -151,6 +152,13 @@ impl CaptureRecord {
                     .ok_or_else(|| record(format!("the access to {path:?} makes no sense")))
             })
             .collect::<Result<_, _>>()?;
+        let mut seen = HashSet::new();
+        for (operation, path, _) in &answers {
+            if !seen.insert((*operation, path)) {
+                let twice = format!("it says twice what {operation} of {path:?} gave");
+                return Err(record(twice));
+            }
+        }
         Ok(Self {
             at: document.at,
             tool: document.tool,
@@ -252,6 +260,22 @@ impl Written {
 
     fn read(self) -> Option<(Operation, PathBuf, RecordedAnswer)> {
         let (operation, outcome) = (self.operation, self.outcome);
+        // An answer is of one kind, and where there was none there is none.
+        let given = [
+            (Operation::Read, self.entry.is_some()),
+            (Operation::List, self.names.is_some()),
+            (Operation::Resolve, self.target.is_some()),
+            (Operation::Statvfs, self.statvfs.is_some()),
+            (Operation::Uname, self.uname.is_some()),
+        ];
+        let done = matches!(outcome, Outcome::Done | Outcome::Cut);
+        if given.iter().any(|(of, there)| *there != (done && *of == operation)) {
+            return None;
+        }
+        // As many as a folder is read for.
+        if self.names.as_ref().is_some_and(|names| names.len() > FOLDER_LIMIT) {
+            return None;
+        }
         let cut = outcome == Outcome::Cut;
         let path = |text: &str| PathBuf::from(OsString::from_vec(decode(text)));
         let answer = if !cut && outcome != Outcome::Done {

@@ -2,7 +2,7 @@
 
 use crate::readers::sayings;
 use std::{
-    collections::{BTreeMap, BTreeSet},
+    collections::{BTreeMap, BTreeSet, HashMap},
     sync::Arc,
 };
 
@@ -131,6 +131,7 @@ impl Topology {
             packages.entry(key).or_default().push(cpu);
         }
         let nodes = nodes(lease);
+        let index = index_of(&nodes);
         let items = packages
             .values()
             .filter_map(|cpus| {
@@ -162,7 +163,7 @@ impl Topology {
                         by_first_cpu(cores.iter().copied()),
                         evidence(sayings::DISTINCT_CORE_CPUS_LIST_ONLINE, &listed),
                     ),
-                    numa_nodes: numa_nodes(&nodes, &numbers),
+                    numa_nodes: numa_nodes(&nodes, &index, &numbers),
                     cpus: Fact::known(
                         numbers,
                         evidence(sayings::ONLINE_CPUS_PACKAGE_CPUS_LIST, &first.package_cpus),
@@ -205,23 +206,38 @@ type Node = (u64, File, Vec<u64>);
 fn nodes(lease: &Lease) -> Result<Vec<Node>, Gap> {
     const NODES: &str = "/sys/devices/system/node";
     let names = list(lease, NODES)?;
+    let mut left = number_list::MOST;
     let nodes = numbered(&names, "node").into_iter().filter_map(|number| {
         let file = File::read(lease, format!("{NODES}/node{number}/cpulist"));
-        let cpus = number_list::parse(&file.text())?;
+        let cpus = number_list::parse_within(&file.text(), &mut left)?;
         Some((number, file, cpus))
     });
     Ok(nodes.collect())
 }
 
-fn numa_nodes(nodes: &Result<Vec<Node>, Gap>, cpus: &[u64]) -> Fact<Vec<u64>> {
+/// Where each CPU stands in the nodes' lists.
+fn index_of(nodes: &Result<Vec<Node>, Gap>) -> HashMap<u64, Vec<usize>> {
+    let mut index: HashMap<u64, Vec<usize>> = HashMap::new();
+    for (at, (_, _, cpus)) in nodes.iter().flatten().enumerate() {
+        for cpu in cpus {
+            index.entry(*cpu).or_default().push(at);
+        }
+    }
+    index
+}
+
+fn numa_nodes(
+    nodes: &Result<Vec<Node>, Gap>,
+    index: &HashMap<u64, Vec<usize>>,
+    cpus: &[u64],
+) -> Fact<Vec<u64>> {
     let nodes = match nodes {
         Ok(nodes) => nodes,
         Err(gap) => return Fact::gap(gap.clone()),
     };
-    let near: Vec<&Node> = nodes
-        .iter()
-        .filter(|(_, _, near)| near.iter().any(|cpu| cpus.binary_search(cpu).is_ok()))
-        .collect();
+    let near: BTreeSet<usize> =
+        cpus.iter().filter_map(|cpu| index.get(cpu)).flatten().copied().collect();
+    let near: Vec<&Node> = near.into_iter().filter_map(|at| nodes.get(at)).collect();
     if near.is_empty() {
         return Fact::gap(
             Gap::new(Why::NotProvided)

@@ -172,7 +172,7 @@ fn declared_parts(
         return Parts::missing(gap.clone());
     }
     let mounted: HashSet<&str> = mounts.iter().map(|mount| &*mount.mount_point).collect();
-    let ids: Vec<SwapIds> = swaps.iter().map(|swap| SwapIds::read(lease, &swap.path)).collect();
+    let ids = SwapIds::of(lease, swaps);
     let parts = declared.iter().map(|one| {
         let line = strip_secrets(one.line.raw);
         let at = |rule: Saying| {
@@ -251,53 +251,60 @@ fn is_word(text: &str) -> bool {
     text.bytes().all(|byte| byte.is_ascii_lowercase() || byte.is_ascii_digit())
 }
 
-/// What a swap device can be declared by.
-struct SwapIds {
-    path: String,
-    mapper: String,
-    record: UdevRecord,
-}
+/// Everything that the swap devices in use can be declared by: a tag, and what stands behind it.
+struct SwapIds(HashSet<(&'static str, String)>);
 
 impl SwapIds {
-    fn read(lease: &Lease, path: &str) -> Self {
-        let name = path.strip_prefix("/dev/").unwrap_or("").replace('/', "!");
-        let file = |attribute: &str| {
-            File::read(lease, format!("/sys/class/block/{name}/{attribute}"))
-                .text()
-                .trim()
-                .to_owned()
-        };
-        // A swap file is no device.
-        let device = !name.is_empty();
-        let mapper = if device { file("dm/name") } else { String::new() };
-        let number = if device { file("dev") } else { String::new() };
-        Self { path: path.to_owned(), mapper, record: UdevRecord::read(lease, &number) }
+    fn of(lease: &Lease, swaps: &[fstab::Swap<'_>]) -> Self {
+        let mut ids = HashSet::new();
+        for swap in swaps {
+            ids.insert(("", swap.path.clone().into_owned()));
+            // A swap file is no device.
+            let Some(name) = swap.path.strip_prefix("/dev/") else { continue };
+            let name = name.replace('/', "!");
+            let file = |attribute: &str| {
+                File::read(lease, format!("/sys/class/block/{name}/{attribute}"))
+                    .text()
+                    .trim()
+                    .to_owned()
+            };
+            let mapper = file("dm/name");
+            if !mapper.is_empty() {
+                ids.insert(("", format!("/dev/mapper/{mapper}")));
+            }
+            let record = UdevRecord::read(lease, &file("dev"));
+            for (tag, property) in [
+                ("UUID", "ID_FS_UUID"),
+                ("LABEL", "ID_FS_LABEL"),
+                ("PARTUUID", "ID_PART_ENTRY_UUID"),
+                ("PARTLABEL", "ID_PART_ENTRY_NAME"),
+            ] {
+                if let Some(value) = record.text(property).value() {
+                    ids.insert((tag, value.to_ascii_lowercase()));
+                }
+            }
+        }
+        Self(ids)
     }
 
-    fn is(&self, tag: &str, id: &str) -> bool {
-        let property = match tag {
-            "" => {
-                return self.path == id
-                    || id.strip_prefix("/dev/mapper/").is_some_and(|name| self.mapper == name);
-            }
-            "UUID" => "ID_FS_UUID",
-            "LABEL" => "ID_FS_LABEL",
-            "PARTUUID" => "ID_PART_ENTRY_UUID",
-            "PARTLABEL" => "ID_PART_ENTRY_NAME",
-            _ => return false,
-        };
-        self.record.text(property).value().is_some_and(|value| value.eq_ignore_ascii_case(id))
+    fn holds(&self, tag: &str, id: &str) -> bool {
+        let known = ["UUID", "LABEL", "PARTUUID", "PARTLABEL"].into_iter().find(|own| *own == tag);
+        match (known, tag) {
+            (Some(tag), _) => self.0.contains(&(tag, id.to_ascii_lowercase())),
+            (None, "") => self.0.contains(&("", id.to_owned())),
+            (None, _) => false,
+        }
     }
 }
 
 /// A swap device is declared by its path or by an id that udev recorded of it.
 fn swap_state(
     one: &fstab::Declared<'_>,
-    swaps: &[SwapIds],
+    swaps: &SwapIds,
     evidence: Evidence,
 ) -> Fact<DeclaredState> {
     let (tag, id) = one.source.split_once('=').unwrap_or(("", &one.source));
-    let used = swaps.iter().any(|swap| swap.is(tag, id.trim_matches('"')));
+    let used = swaps.holds(tag, id.trim_matches('"'));
     Fact::known(
         match used {
             true => DeclaredState::Mounted,

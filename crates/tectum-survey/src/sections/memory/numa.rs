@@ -34,6 +34,7 @@ pub(super) fn numa_nodes(
             )));
         }
     };
+    let mut left = number_list::MOST;
     let nodes = numbered(&names, "node").into_iter().map(|number| {
         let folder = format!("{NODES}/node{number}");
         let file = |name: &str| File::read(lease, format!("{folder}/{name}"));
@@ -42,7 +43,7 @@ pub(super) fn numa_nodes(
                 number,
                 listing_evidence(NODES, sayings::NUMBER_FOLDER_NAME).raw(&format!("node{number}")),
             ),
-            cpus: cpus(&file("cpulist")),
+            cpus: cpus(&file("cpulist"), &mut left),
             online_bytes: match list(lease, &folder) {
                 Err(gap) => Fact::gap(gap),
                 Ok(names) => {
@@ -63,7 +64,7 @@ pub(super) fn numa_nodes(
 }
 
 /// The CPUs near a node; a node of memory alone has none, and its file is empty.
-pub(super) fn cpus(file: &File) -> Fact<Vec<u64>> {
+pub(super) fn cpus(file: &File, left: &mut usize) -> Fact<Vec<u64>> {
     match file.bytes() {
         Ok(bytes) if bytes.iter().all(u8::is_ascii_whitespace) => Fact::known(
             Vec::new(),
@@ -72,9 +73,9 @@ pub(super) fn cpus(file: &File) -> Fact<Vec<u64>> {
                 "an empty list: the node has no CPU",
             )),
         ),
-        _ => file.fact(
-            Saying::new("list-numbers-ranges", "a list of numbers and ranges"),
-            number_list::parse,
-        ),
+        _ => file
+            .fact(Saying::new("list-numbers-ranges", "a list of numbers and ranges"), |text| {
+                number_list::parse_within(text, left)
+            }),
     }
 }

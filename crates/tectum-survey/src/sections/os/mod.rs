@@ -214,9 +214,12 @@ fn other_fields(release: &File, fields: &[assignment::Assignment<'_>]) -> Parts<
                 release.at_line(field.line, Saying::new("key", "the key")),
             ),
             value: release
-                .assigned(fields, field.key, sayings::VALUE_WITHOUT_QUOTES, |value| {
-                    Some(Term(value.to_owned()))
-                })
+                .assigned(
+                    std::slice::from_ref(field),
+                    field.key,
+                    sayings::VALUE_WITHOUT_QUOTES,
+                    |value| Some(Term(value.to_owned())),
+                )
                 .map(|text| FreeText(text.0)),
         })
         .collect();
