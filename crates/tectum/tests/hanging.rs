@@ -31,7 +31,8 @@ use support::Place;
 
 /// Says past the test runner, which would keep it to itself, that something was not shown.
 fn not_shown(what: &str) {
-    writeln!(std::io::stderr(), "NOT SHOWN: {what}").unwrap();
+    let mut past = std::io::stderr();
+    writeln!(past, "NOT SHOWN: {what}").unwrap();
 }
 
 const PLACE: &str = "TECTUM_TEST_HANGING_IN";

@@ -104,6 +104,36 @@ const PARAMETERS: [&str; 96] = [
     "vconsole.keymap",
 ];
 
+/// Fields of os-release(5) and those that distributions add.
+const RELEASE_FIELDS: [&str; 26] = [
+    "ANSI_COLOR",
+    "ARCHITECTURE",
+    "CPE_NAME",
+    "DEBIAN_VERSION_FULL",
+    "DEFAULT_HOSTNAME",
+    "DOCUMENTATION_URL",
+    "EXPERIMENT",
+    "EXPERIMENT_URL",
+    "IMAGE_ID",
+    "IMAGE_VERSION",
+    "LOGO",
+    "PLATFORM_ID",
+    "PORTABLE_PREFIXES",
+    "PRIVACY_POLICY_URL",
+    "REDHAT_BUGZILLA_PRODUCT",
+    "REDHAT_BUGZILLA_PRODUCT_VERSION",
+    "REDHAT_SUPPORT_PRODUCT",
+    "REDHAT_SUPPORT_PRODUCT_VERSION",
+    "RELEASE_TYPE",
+    "ROCKY_SUPPORT_PRODUCT",
+    "ROCKY_SUPPORT_PRODUCT_VERSION",
+    "SYSEXT_LEVEL",
+    "SYSEXT_SCOPE",
+    "UBUNTU_CODENAME",
+    "VENDOR_NAME",
+    "VENDOR_URL",
+];
+
 /// Values that are words of the kernel's.
 const VALUES: [&str; 40] = [
     "on",
@@ -148,9 +178,9 @@ const VALUES: [&str; 40] = [
     "efifb:off",
 ];
 
-/// The name of a kernel parameter.
+/// The name of a parameter of the kernel or a field of a release file.
 pub(super) fn parameter(by: &Pseudonyms, text: &str) -> String {
-    if PARAMETERS.contains(&text) {
+    if PARAMETERS.contains(&text) || RELEASE_FIELDS.contains(&text) {
         return text.to_owned();
     }
     pseudonym(&by.key, Identifies::ParameterName, text)

@@ -95,13 +95,16 @@ fn unquote(value: &str) -> Cow<'_, str> {
     Cow::Owned(plain)
 }
 
-/// Assignments quoted as a shell would, fit to share: a value stands as `new` has it, and an
+/// Assignments quoted as a shell would, fit to share: key and value stand as `new` has them, and an
 /// assignment for which it has nothing is left out, as are comments.
-pub(crate) fn shell_redacted(text: &str, new: impl Fn(&str, &str) -> Option<String>) -> String {
+pub(crate) fn shell_redacted(
+    text: &str,
+    new: impl Fn(&str, &str) -> Option<(String, String)>,
+) -> String {
     line_by_line(text, |raw| {
         let one = shell(raw).pop();
         let written = one.and_then(|one| {
-            let value = new(one.key, &one.value)?;
+            let (key, value) = new(one.key, &one.value)?;
             let mut quoted = String::with_capacity(value.len());
             for character in value.chars() {
                 if matches!(character, '"' | '\\' | '$' | '`') {
@@ -109,7 +112,7 @@ pub(crate) fn shell_redacted(text: &str, new: impl Fn(&str, &str) -> Option<Stri
                 }
                 quoted.push(character);
             }
-            Some(format!("{}=\"{quoted}\"", one.key))
+            Some(format!("{key}=\"{quoted}\""))
         });
         written.unwrap_or_default()
     })

@@ -43,7 +43,8 @@ pub(crate) fn redacted(text: &str, by: &dyn Redact) -> String {
             text.replacen(&format!("({})", built.by), &format!("({new})"), 1)
         }
         // Of another form: nobody can say what in it is whose.
-        None => String::new(),
+        None if text.trim().is_empty() => text.to_owned(),
+        None => "left out\n".to_owned(),
     }
 }
 

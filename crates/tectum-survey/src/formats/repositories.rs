@@ -60,7 +60,7 @@ pub fn apt_lines(text: &str) -> Vec<Repository> {
 fn apt_line(line: Line<'_>) -> Option<Repository> {
     let body = line.raw.split('#').next().unwrap_or_default().trim();
     let (kind, rest) = body.split_once(char::is_whitespace)?;
-    if !matches!(kind, "deb" | "deb-src") {
+    if !is_type(kind) {
         return None;
     }
     let rest = rest.trim_start();
@@ -138,7 +138,12 @@ fn apt_stanza(fields: &[(String, String)], stanza: &[Line<'_>]) -> Vec<Repositor
         },
         ..Repository::over(stanza)
     };
-    field("types").split_whitespace().map(repository).collect()
+    field("types").split_whitespace().filter(|kind| is_type(kind)).map(repository).collect()
+}
+
+/// The types that there are (sources.list(5)).
+fn is_type(text: &str) -> bool {
+    matches!(text, "deb" | "deb-src")
 }
 
 fn is_no(text: &str) -> bool {
@@ -304,11 +309,9 @@ pub(crate) fn apt_stanzas_redacted(text: &str, by: &dyn Redact) -> String {
             None => return "x".to_owned(),
         };
         let new = match key.as_str() {
-            "types" => value
-                .split_whitespace()
-                .filter(|it| it.starts_with("deb"))
-                .collect::<Vec<_>>()
-                .join(" "),
+            "types" => {
+                value.split_whitespace().filter(|it| is_type(it)).collect::<Vec<_>>().join(" ")
+            }
             "uris" => anew(value, Identifies::FreeText, by),
             "suites" | "components" => anew(value, Identifies::SoftwareSuite, by),
             "enabled" | "trusted" => yes_or_no(value.trim()),
@@ -336,7 +339,7 @@ fn ini_redacted(
     by: &dyn Redact,
     new: impl Fn(&str, &str) -> Option<String>,
 ) -> String {
-    let mut field = String::new();
+    let (mut field, mut within) = (String::new(), false);
     line_by_line(text, |raw| {
         let body = raw.trim();
         if body.is_empty() || body.starts_with(['#', ';']) {
@@ -344,11 +347,14 @@ fn ini_redacted(
         }
         if let Some(name) = body.strip_prefix('[').and_then(|rest| rest.strip_suffix(']')) {
             field.clear();
+            within = true;
             let plain = name == kept;
             let name = if plain { name.to_owned() } else { by.text(Identifies::Label, name) };
             return format!("[{name}]");
         }
         match body.split_once('=') {
+            // What stands before the first section is in none.
+            _ if !within => String::new(),
             Some((key, value)) if !raw.starts_with([' ', '\t']) => {
                 key.trim().clone_into(&mut field);
                 let value = new(&field, value.trim());

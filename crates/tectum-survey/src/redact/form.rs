@@ -112,8 +112,10 @@ fn control_groups(by: &dyn Redact, text: &str) -> String {
 fn release(by: &dyn Redact, text: &str) -> String {
     assignment::shell_redacted(text, |key, value| {
         Some(match crate::sections::is_known_release_field(key) {
-            true => value.to_owned(),
-            false => by.text(Identifies::FreeText, value),
+            true => (key.to_owned(), value.to_owned()),
+            false => {
+                (by.text(Identifies::ParameterName, key), by.text(Identifies::FreeText, value))
+            }
         })
     })
 }
@@ -219,7 +221,7 @@ const FORMS: &[(&str, Form)] = &[
     (
         "/{etc/locale.conf,etc/default/locale}",
         text!("locale", |_it, text| assignment::shell_redacted(text, |key, value| (key == "LANG")
-            .then(|| value.to_owned()))),
+            .then(|| (key.to_owned(), value.to_owned())))),
     ),
     (
         "/{etc,run/systemd/resolve}/resolv.conf",

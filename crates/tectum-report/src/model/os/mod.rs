@@ -9,7 +9,7 @@ pub use software::{InstalledKernel, LivePatch, PackageDatabase, Repository};
 use crate::{
     declare::{Parts, record},
     fact::Fact,
-    leaf::{Date, FreeText, HostName, Label, MachineId, Term, codes},
+    leaf::{Date, FreeText, HostName, Label, MachineId, ParameterName, Term, codes},
 };
 
 record! {
@@ -131,7 +131,7 @@ record! {
         place [key];
 
         /// Its key.
-        key: Fact<Term>,
+        key: Fact<ParameterName>,
         /// Its value.
         value: Fact<FreeText>,
     }

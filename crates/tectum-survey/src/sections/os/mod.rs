@@ -21,7 +21,7 @@ use crate::{
 use tectum_report::{
     declare::Parts,
     fact::{Evidence, Fact, Gap, Saying, Why},
-    leaf::{FreeText, HostName, Label, MachineId, Term},
+    leaf::{FreeText, HostName, Label, MachineId, ParameterName, Term},
     model::{Os, ReleaseField},
 };
 
@@ -205,12 +205,12 @@ fn other_fields(release: &File, fields: &[assignment::Assignment<'_>]) -> Parts<
     if let Err(gap) = release.bytes() {
         return Parts::missing(gap.clone());
     }
-    let mut others: Vec<ReleaseField> = fields
+    let others: Vec<ReleaseField> = fields
         .iter()
         .filter(|field| !PLACED.contains(&field.key))
         .map(|field| ReleaseField {
             key: Fact::known(
-                Term::from(field.key),
+                ParameterName::from(field.key),
                 release.at_line(field.line, Saying::new("key", "the key")),
             ),
             value: release
@@ -223,7 +223,6 @@ fn other_fields(release: &File, fields: &[assignment::Assignment<'_>]) -> Parts<
                 .map(|text| FreeText(text.0)),
         })
         .collect();
-    others.sort_by(|a, b| a.key.value().cmp(&b.key.value()));
     let rule = Saying::new(
         "every-assignment-no-field-own",
         "every assignment that has no field of its own",
