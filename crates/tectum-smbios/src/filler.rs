@@ -54,6 +54,27 @@ const FILLERS: &[&str] = &[
     "1234567890",
 ];
 
+/// Fillers that stand with a number behind them.
+const NUMBERED: &[&str] = &[
+    "assettagnum",
+    "assettag",
+    "banklabel",
+    "devicename",
+    "manufacturer",
+    "modulepartnumber",
+    "modulemanufacturer",
+    "moduleserialnumber",
+    "partnum",
+    "partnumber",
+    "productname",
+    "sernum",
+    "serialnum",
+    "serialnumber",
+    "serial",
+    "skunumber",
+    "version",
+];
+
 /// Whether a text is one that firmware carries where nobody filled in an answer.
 ///
 /// A text of one character over and over that is no letter (`00000000`, `........`, `-`) counts as
@@ -62,6 +83,7 @@ const FILLERS: &[&str] = &[
 /// ```
 /// assert!(tectum_smbios::is_filler("To be filled by O.E.M."));
 /// assert!(tectum_smbios::is_filler("00000000"));
+/// assert!(tectum_smbios::is_filler("SerNum0"));
 /// assert!(!tectum_smbios::is_filler("FK-R7-004417"));
 /// assert!(!tectum_smbios::is_filler("0"), "a single digit may well be a version");
 /// ```
@@ -81,5 +103,10 @@ pub fn is_filler(text: &str) -> bool {
         .filter(|character| character.is_alphanumeric())
         .flat_map(char::to_lowercase)
         .collect();
-    FILLERS.contains(&folded.as_str())
+    if FILLERS.contains(&folded.as_str()) {
+        return true;
+    }
+    // Evaluation firmware numbers what nobody filled in: `Manufacturer0`, `SerNum1`.
+    let name = folded.trim_end_matches(|c: char| c.is_ascii_digit());
+    name.len() < folded.len() && NUMBERED.contains(&name)
 }

@@ -12,7 +12,7 @@
 
 mod support;
 
-use std::{io::Read, path::Path};
+use std::{io::Read, os::unix::fs::PermissionsExt, path::Path};
 
 use rstest::rstest;
 use serde_json::json;
@@ -280,7 +280,7 @@ fn one_boot_seen_as_root_and_as_an_ordinary_user_is_no_change(
     let mut capture = Vec::new();
     door.write_capture("tectum test", "2026-11-23T08:00:00Z".parse().unwrap(), &mut capture)
         .unwrap();
-    let (capture, refused) = as_an_ordinary_user(&capture);
+    let (capture, refused) = as_an_ordinary_user(folder.path(), &capture);
     assert!(refused > 5, "{refused} files are for root alone");
     let archive = Archive::read(capture.as_slice(), Packing::Plain).unwrap();
     let door = Door::to_archive(archive);
@@ -293,7 +293,7 @@ fn one_boot_seen_as_root_and_as_an_ordinary_user_is_no_change(
 
 /// A capture in which every file that the kernel gave to root alone (by its mode) is refused, and
 /// how many these are.
-fn as_an_ordinary_user(capture: &[u8]) -> (Vec<u8>, usize) {
+fn as_an_ordinary_user(machine: &Path, capture: &[u8]) -> (Vec<u8>, usize) {
     let mut packed = tar::Builder::new(Vec::new());
     let mut hidden = std::collections::HashSet::new();
     let mut record = Vec::new();
@@ -307,8 +307,13 @@ fn as_an_ordinary_user(capture: &[u8]) -> (Vec<u8>, usize) {
             record = bytes;
             continue;
         }
-        if header.entry_type().is_file() && header.mode().unwrap() & 0o044 == 0 {
-            hidden.insert(Path::new("/").join(path.strip_prefix("root").unwrap()));
+        if header.entry_type().is_file() {
+            // Everything in a capture is for its owner only, so the machine's own modes are asked.
+            let own = path.strip_prefix("root").unwrap();
+            let mode = machine.join(own).metadata().unwrap().permissions().mode();
+            if mode & 0o044 == 0 {
+                hidden.insert(Path::new("/").join(own));
+            }
         }
         match entry.link_name().unwrap() {
             Some(target) => packed.append_link(&mut header, &path, target).unwrap(),

@@ -266,7 +266,7 @@ fn power_heat_and_management_as_the_firmware_describes_them() {
     ]);
     let platform = &report["inventory"]["platform"];
     let battery = &platform["batteries"][0];
-    assert_eq!(battery["serial"], "0A1B", "the smart battery's number, where there is no other");
+    assert_eq!(battery["serial"], "0x0A1B", "the smart battery's number, where there is no other");
     assert_eq!(battery["manufacture_date"], "2026-03-09");
     assert_eq!(battery["design_capacity_mwh"], 1200);
     assert_eq!(battery["chemistry"], "Lithium-ion");

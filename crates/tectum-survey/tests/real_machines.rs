@@ -399,3 +399,42 @@ fn secure_boot_is_read_from_its_variable(#[case] bytes: &[u8], #[case] on: Optio
     let report = json(&look(folder.path()));
     assert_eq!(report["inventory"]["firmware"]["secure_boot"].as_bool(), on);
 }
+
+/// Power under an emulator: the device tree says that it is one, and who it is.
+#[test]
+fn a_partition_of_power_is_told_by_its_device_tree() {
+    let (inventory, machine, _) = both("ppc");
+    let platform = &inventory["platform"];
+    assert_eq!(platform["virtualization"]["runs_in"], "virtual-machine");
+    let technologies = platform["virtualization"]["technologies"].as_array().unwrap();
+    assert!(technologies.contains(&"QEMU".into()), "{technologies:?}");
+    assert_eq!(platform["system"]["product"], "IBM pSeries (emulated by qemu)");
+    assert_eq!(platform["system"]["uuid"], "b09c0900-0000-4000-8000-00000000cafe");
+    assert_eq!(machine["system_uuid"], "b09c0900-0000-4000-8000-00000000cafe");
+    assert_eq!(platform["system"]["partition_name"], "ppc");
+    assert_eq!(inventory["firmware"]["kind"], "open-firmware");
+    assert_eq!(inventory["firmware"]["version"], "SLOF,HEAD");
+}
+
+/// IBM Z tells of the machine, the partition and every level of virtual machines.
+#[test]
+fn a_machine_of_z_is_told_by_what_it_says_of_itself() {
+    let (inventory, machine, _) = both("s390");
+    let platform = &inventory["platform"];
+    let system = &platform["system"];
+    assert_eq!(system["manufacturer"], "QEMU");
+    assert_eq!(system["product"], "8561");
+    assert_eq!(system["uuid"], "5390aa00-0000-4000-8000-00000000cafe");
+    assert_eq!(machine["system_uuid"], system["uuid"]);
+    assert_eq!(machine["serial"], "QEMU");
+    assert_eq!(
+        (&system["partition_name"], &system["partition_number"]),
+        (&"QEMU".into(), &0.into())
+    );
+    let levels = platform["virtualization"]["levels"].as_array().unwrap();
+    assert_eq!(levels.len(), 1);
+    assert_eq!(levels[0]["name"], "s390");
+    assert_eq!(levels[0]["control_program"], "KVM/Linux");
+    assert_eq!(levels[0]["cpus"], 2);
+    assert_eq!(platform["virtualization"]["runs_in"], "virtual-machine");
+}

@@ -13,15 +13,19 @@
 
 mod support;
 
-use std::collections::BTreeSet;
+use std::{collections::BTreeSet, path::Path};
 
 use rstest::rstest;
 use support::{RECORDED, demo, differences, json, recorded, redacted};
 use tectum_report::{
     leaf::{Identifies, Redact, Whose},
     redact::Pseudonyms,
-    report::Report,
+    report::{Operation, Report},
     walk::Met,
+};
+use tectum_survey::{
+    redact::form_of,
+    sections::{SECTIONS, reads},
 };
 
 fn pseudonyms() -> Pseudonyms {
@@ -95,6 +99,34 @@ fn a_redacted_capture_gives_the_redacted_report(
     for (kind, value) in identifying(&original, &pseudonyms()) {
         let also_a_makers = makers.iter().any(|word| word.contains(&value));
         assert!(also_a_makers || !stands(&unpacked, &value), "{} {value} stands", kind.word());
+    }
+}
+
+/// No machine is asked for a file of which nobody could say what is in it, and no section declares one.
+#[test]
+fn every_file_that_is_read_has_a_form() {
+    let mut forms = BTreeSet::new();
+    for name in RECORDED {
+        let report = support::look(recorded(name).path());
+        for source in report.sources.iter().filter(|it| it.operation == Operation::Read) {
+            let form = form_of(Path::new(&source.path));
+            let form = form.unwrap_or_else(|| panic!("{name}: {} has no form", source.path));
+            forms.insert(form.name);
+        }
+    }
+    assert!(forms.len() > 25, "{forms:?}");
+    // A pattern's stars stand for some name; one that names a folder is only listed.
+    let folders = ["/boot", "/lib/modules", "/usr/lib/modules", "/run/systemd/system"];
+    for pattern in reads(&SECTIONS.iter().collect::<Vec<_>>()) {
+        let path = pattern.replace("**", "x/x").replace('*', "x");
+        let ends = ["", ".list", ".repo"].map(|end| format!("{path}{end}"));
+        let listed = folders.contains(&pattern)
+            || pattern.ends_with(".d")
+            || pattern.starts_with("/var/lib/")
+            || pattern.starts_with("/usr/lib/sysimage")
+            || pattern == "/etc/localtime";
+        let known = ends.iter().any(|path| form_of(Path::new(path)).is_some());
+        assert!(listed || known, "{pattern}");
     }
 }
 

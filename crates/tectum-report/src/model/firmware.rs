@@ -172,6 +172,8 @@ codes! {
         Uefi = "uefi",
         /// By a BIOS without UEFI.
         Bios = "bios",
+        /// By Open Firmware (IEEE 1275), which made the device tree.
+        OpenFirmware = "open-firmware",
         /// By a boot loader that passed a device tree.
         DeviceTree = "device-tree",
     }

@@ -53,7 +53,7 @@ pub use platform::{
     FirmwareSource, FirmwareTables, HardwareSecurity, HostInterface, Management,
     ManagementComponent, ManagementController, ManagementDevice, OemString, OnboardDevice,
     OtherStructure, Platform, Port, PowerSupply, Probes, RemoteAccess, RunsIn, System, TableOddity,
-    TemperatureProbe, Tpm, Virtualization, VirtualizationSign, VoltageProbe,
+    TemperatureProbe, Tpm, Virtualization, VirtualizationLevel, VirtualizationSign, VoltageProbe,
 };
 pub use power::{Power, PowerReadings, PowerSource, PowerSourceReadings};
 pub use sensors::{

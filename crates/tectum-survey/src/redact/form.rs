@@ -156,7 +156,6 @@ fn levels(by: &dyn Redact, text: &str) -> String {
         let kind = match name {
             _ if said.is_empty() => return line.to_owned(),
             "Sequence Code" => Identifies::Serial,
-            "Plant" => return String::new(),
             _ if name.ends_with("UUID") => Identifies::Uuid,
             _ if name.ends_with(" Name") || name.ends_with("Extended Name") => Identifies::Label,
             _ => return line.to_owned(),
@@ -233,7 +232,8 @@ const FORMS: &[(&str, Form)] = &[
         "/var/lib/dpkg/status",
         text!("packages", |_it, text| packages(text, "Status: install ok installed")),
     ),
-    ("/{usr/,}lib/modules/*/modules.alias", PUBLIC),
+    ("/lib/modules/*/modules.alias", PUBLIC),
+    ("/usr/lib/modules/*/modules.alias", PUBLIC),
     ("/usr/share/{hwdata,misc}/*.ids", PUBLIC),
     ("/{.dockerenv,run/.containerenv}", PRESENCE),
     ("/run/systemd/container", TERM),
@@ -296,10 +296,20 @@ const FORMS: &[(&str, Form)] = &[
     ("/sys/firmware/dmi/tables/smbios_entry_point", SHORT_BYTES),
     ("/sys/firmware/efi/efivars/*", SHORT_BYTES),
     ("/sys/firmware/efi/esrt/entries/*/*", TERM),
+    ("/sys/firmware/devicetree/base/serial-number", value!(Serial)),
+    ("/sys/firmware/devicetree/base/vm?uuid", value!(Uuid)),
+    ("/sys/firmware/devicetree/base/ibm?partition-name", value!(Label)),
     (
-        "/sys/firmware/devicetree/base/{serial-number,system-id,ibm,partition-name,vm,uuid}",
-        value!(Serial),
+        "/sys/firmware/devicetree/base/system-id",
+        text!("who made it and its number", |it, text| match text.split_once(',') {
+            Some((maker, number)) => {
+                format!("{maker},{}", words::value(number, Identifies::Serial, it.by))
+            }
+            None => words::value(text, Identifies::Serial, it.by),
+        }),
     ),
+    ("/sys/firmware/devicetree/base/rtas/*", TERM),
+    ("/sys/firmware/devicetree/base/ibm?partition-no", SHORT_BYTES),
     ("/sys/firmware/devicetree/base/**/{compatible,model,device_type,name}", TERM),
     ("/sys/firmware/devicetree/base/**/{reg,#*-cells}", SHORT_BYTES),
     ("/sys/firmware/qemu_fw_cfg/rev", NUMBERS),

@@ -146,6 +146,16 @@ pub(super) fn why(gap: &Gap) -> String {
     }
 }
 
+/// A name in a drawing: as wide as it is shown, and no wider than a drawing bears.
+pub(super) fn name_in_drawing(name: &str) -> String {
+    const WIDEST: usize = 24;
+    let shown = crate::views::terminal::safe(name);
+    match shown.chars().count() > WIDEST {
+        true => shown.chars().take(WIDEST - 1).chain(['…']).collect(),
+        false => shown.into_owned(),
+    }
+}
+
 /// Words that are known, joined.
 pub(super) fn joined(parts: impl IntoIterator<Item = Option<String>>, between: &str) -> String {
     parts.into_iter().flatten().collect::<Vec<_>>().join(between)

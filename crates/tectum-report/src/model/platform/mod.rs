@@ -13,12 +13,12 @@ pub use parts::{ExpansionSlot, OemString, OnboardDevice, OtherStructure, Port};
 pub use power::{
     Battery, CoolingDevice, CurrentProbe, PowerSupply, Probes, TemperatureProbe, VoltageProbe,
 };
-pub use virtualization::{RunsIn, Virtualization, VirtualizationSign};
+pub use virtualization::{RunsIn, Virtualization, VirtualizationLevel, VirtualizationSign};
 
 use crate::{
     declare::{Parts, record},
     fact::Fact,
-    leaf::{AssetTag, Bytes, RackUnits, Serial, Term, Uuid, codes},
+    leaf::{AssetTag, Bytes, Label, RackUnits, Serial, Term, Uuid, codes},
 };
 
 record! {
@@ -133,6 +133,15 @@ record! {
         sku: Fact<Term>,
         /// The family the product belongs to.
         family: Fact<Term>,
+        /// The name of the logical partition, as its operator gave it.
+        #[source = "LoPAR ibm,partition-name; /proc/sysinfo"]
+        partition_name: Fact<Label>,
+        /// The number of the logical partition.
+        #[source = "LoPAR ibm,partition-no; /proc/sysinfo"]
+        partition_number: Fact<u64>,
+        /// The code of the plant that made the machine.
+        #[source = "/proc/sysinfo"]
+        plant: Fact<Term>,
     }
 }
 

@@ -3,7 +3,7 @@
 use crate::{
     declare::{Parts, record},
     fact::Fact,
-    leaf::{Term, codes},
+    leaf::{Label, Term, Uuid, codes},
 };
 
 record! {
@@ -18,6 +18,30 @@ record! {
         technologies: Fact<Vec<Term>>,
         /// Every sign that was found.
         signs: Parts<VirtualizationSign>,
+        /// The levels of virtual machines that this one runs on, where the platform tells them.
+        levels: Parts<VirtualizationLevel>,
+    }
+}
+
+record! {
+    /// One level of virtual machines beneath this system (IBM Z).
+    VirtualizationLevel "level" {
+        source "arch/s390/kernel/sysinfo.c (/proc/sysinfo)";
+        identity unique [uuid];
+        place [number];
+
+        /// Its number: 0 is the nearest.
+        number: Fact<u64>,
+        /// The name of the virtual machine.
+        name: Fact<Label>,
+        /// Its name in full.
+        extended_name: Fact<Label>,
+        /// The program that runs it.
+        control_program: Fact<Term>,
+        /// Its UUID, lower case.
+        uuid: Fact<Uuid>,
+        /// CPUs that it was given.
+        cpus: Fact<u64>,
     }
 }
 

@@ -42,6 +42,7 @@ pub(super) const SECTION: Section = Section {
     reads: &[
         "/sys/class/dmi/id/bios_*",
         "/sys/firmware/devicetree/base/compatible",
+        "/sys/firmware/devicetree/base/openprom/model",
         "/sys/firmware/dmi/entries",
         "/sys/firmware/dmi/entries/*/position",
         "/sys/firmware/dmi/entries/*/raw",
@@ -82,7 +83,12 @@ fn survey(lease: &Lease) -> Found {
     let firmware = Firmware {
         kind: kind(lease),
         vendor: text!(vendor, "bios_vendor"),
-        version: text!(version, "bios_version"),
+        version: match &bios {
+            Some(_) => text!(version, "bios_version"),
+            None => text!(version, "bios_version").or_known(|| {
+                File::read(lease, format!("{DEVICE_TREE}/openprom/model")).text_fact()
+            }),
+        },
         release_date: text!(release_date, "bios_date").and_then(|date: Term| {
             calendar::firmware_date(&date).map(Date::Day).ok_or_else(|| {
                 Gap::new(Why::Invalid)
@@ -151,6 +157,14 @@ fn kind(lease: &Lease) -> Fact<FirmwareKind> {
         );
         let evidence = listing_evidence(TABLES, rule).raw(&joined(&names));
         return Fact::known(FirmwareKind::Bios, evidence);
+    }
+    let open = File::read(lease, format!("{DEVICE_TREE}/openprom/model"));
+    if open.bytes().is_ok() {
+        let rule = Saying::new(
+            "open-firmware-tells-of-itself",
+            "the node in which Open Firmware tells of itself (IEEE 1275 clause 3.6.1)",
+        );
+        return Fact::known(FirmwareKind::OpenFirmware, open.evidence(rule));
     }
     let root = File::read(lease, format!("{DEVICE_TREE}/compatible"));
     if root.bytes().is_ok() {

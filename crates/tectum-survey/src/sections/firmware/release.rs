@@ -11,7 +11,8 @@ pub(super) fn release(tables: &Tables, bios: Option<&BiosInformation<'_>>) -> Fa
     release_of(tables, bios.map(|bios| [bios.major_release(), bios.minor_release()]))
 }
 
-/// A release in two bytes; FFh in both says that there is none.
+/// A release in two bytes; FFh in both says that there is none, and so do two zeros, which firmware
+/// leaves where it has none to tell.
 pub(super) fn release_of(
     tables: &Tables,
     fields: Option<[Option<Field<'_, u8>>; 2]>,
@@ -28,7 +29,8 @@ pub(super) fn release_of(
         ),
         |major| {
             let minor = minor?;
-            (major != 0xFF && minor != 0xFF).then(|| Term(format!("{major}.{minor}")))
+            (major != 0xFF && minor != 0xFF && (major, minor) != (0, 0))
+                .then(|| Term(format!("{major}.{minor}")))
         },
     )
 }

@@ -367,6 +367,8 @@ pub(super) fn readings(
             carrier: while_up(&one.file("carrier"), down, number::flag),
             speed_mbps: while_up(&one.file("speed"), down, number::signed)
                 .and_then(|speed| {
+                    // Old kernels print -1 as a number without a sign.
+                    let speed = if speed == i64::from(u32::MAX) { -1 } else { speed };
                     u64::try_from(speed).map_err(|_| {
                         Gap::new(Why::NotApplicable)
                             .hint(Saying::new("1-none-now", "-1 says that it has none now"))

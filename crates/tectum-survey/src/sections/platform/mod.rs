@@ -4,6 +4,7 @@ mod management;
 mod parts;
 mod power;
 mod virtualization;
+mod without_smbios;
 
 pub(crate) use parts::is_other as is_other_structure;
 
@@ -52,7 +53,9 @@ pub(super) const SECTION: Section = Section {
         "/sys/firmware/acpi/tables/FACP",
         "/sys/firmware/devicetree/base",
         "/sys/firmware/devicetree/base/*",
+        "/sys/bus/virtio/devices",
         "/sys/firmware/devicetree/base/hypervisor/compatible",
+        "/sys/firmware/devicetree/base/rtas/*",
         "/sys/firmware/dmi/entries",
         "/sys/firmware/dmi/entries/*/position",
         "/sys/firmware/dmi/entries/*/raw",
@@ -101,6 +104,7 @@ pub(super) const IDENTITY: Section = Section {
         "/etc/hostname",
         "/etc/machine-id",
         "/proc/sys/kernel/hostname",
+        "/proc/sysinfo",
         "/sys/class/dmi/id/*",
         "/sys/firmware/devicetree/base",
         "/sys/firmware/devicetree/base/*",
@@ -136,7 +140,7 @@ fn system(lease: &Lease, tables: &Tables) -> System {
             .or_from(|| published(lease, $file))
         };
     }
-    System {
+    let system = System {
         manufacturer: text!(manufacturer, "sys_vendor"),
         product: text!(product_name, "product_name"),
         version: text!(version, "product_version"),
@@ -154,7 +158,23 @@ fn system(lease: &Lease, tables: &Tables) -> System {
         }),
         sku: text!(sku_number, "product_sku"),
         family: text!(family, "product_family"),
+        partition_name: no_partition(),
+        partition_number: no_partition(),
+        plant: no_partition(),
+    };
+    match found {
+        Some(_) => system,
+        // Where there are tables that may not be read, they are what would tell.
+        None if tables.gap().is_some_and(|gap| gap.why.hides_a_value()) => system,
+        None => without_smbios::complete(lease, system),
     }
+}
+
+fn no_partition<T>() -> Fact<T> {
+    Fact::not_applicable(Saying::new(
+        "platforms-without-smbios-only",
+        "only platforms without SMBIOS tell of logical partitions",
+    ))
 }
 
 fn uuid(tables: &Tables, system: Option<&SystemInformation<'_>>) -> Fact<Uuid> {

@@ -4,6 +4,8 @@
 //! container managers write their name, is not read: it holds whatever secrets the container was
 //! given.
 
+use std::path::Path;
+
 use crate::readers::device_tree::DEVICE_TREE;
 use crate::readers::{
     dmi::{Tables, published},
@@ -38,12 +40,15 @@ pub(super) fn virtualization(lease: &Lease, tables: &Tables) -> Virtualization {
     let mut signs = Vec::new();
     signs.extend(hypervisor_type(lease));
     signs.extend(hypervisor_node(lease));
+    signs.extend(made_up_board(lease));
+    signs.extend(partition_calls(lease));
     signs.extend(clocks(lease));
     signs.extend(mainframe(lease));
     signs.extend(configuration_device(lease));
     signs.extend(system_strings(lease));
     signs.extend(acpi_maker(lease));
     signs.extend(processor_flag(lease));
+    signs.extend(virtio_devices(lease));
     signs.extend(virtual_machine_bit(tables));
     signs.extend(container_files(lease));
     signs.extend(process_one(lease));
@@ -111,6 +116,7 @@ pub(super) fn virtualization(lease: &Lease, tables: &Tables) -> Virtualization {
             ),
         )
         .in_part(hidden),
+        levels: super::without_smbios::levels(lease),
     }
 }
 
@@ -135,6 +141,8 @@ fn asked(lease: &Lease) -> Vec<Evidence> {
         "/sys/hypervisor/type",
         "/sys/class/dmi/id/sys_vendor",
         "/sys/class/dmi/id/product_name",
+        "/sys/bus/virtio/devices",
+        "/sys/firmware/devicetree/base/compatible",
         "/sys/firmware/devicetree/base/hypervisor/compatible",
         "/sys/firmware/qemu_fw_cfg/rev",
         "/sys/devices/system/clocksource/clocksource0/available_clocksource",
@@ -189,6 +197,60 @@ fn hypervisor_node(lease: &Lease) -> Option<Sign> {
         "the node that a hypervisor puts into the device tree",
     ));
     (!text.is_empty()).then(|| machine("device tree's node", text, technology, evidence))
+}
+
+/// Boards that only an emulator or a virtual machine's program makes up, by the device tree's
+/// `compatible` and `model`.
+fn made_up_board(lease: &Lease) -> Option<Sign> {
+    const BOARDS: [(&str, Option<&str>); 6] = [
+        ("qemu,pseries", Some("QEMU")),
+        ("emulated by qemu", Some("QEMU")),
+        ("riscv-virtio,qemu", Some("QEMU")),
+        ("qemu,virt", Some("QEMU")),
+        // QEMU's board of this name is imitated by other programs.
+        ("linux,dummy-virt", None),
+        ("riscv-virtio", None),
+    ];
+    let known = |name: &str| {
+        let file = File::read(lease, format!("{DEVICE_TREE}/{name}"));
+        let text = file.text().trim_matches('\0').replace('\0', ", ");
+        let board = BOARDS.iter().find(|(board, _)| text.contains(board))?;
+        let rule = Saying::new("board-made-up", "a board that there is no hardware of");
+        Some(machine("device tree's board", text, board.1, file.evidence(rule)))
+    };
+    let (first, second) = (known("model"), known("compatible"));
+    match (&first, &second) {
+        (Some(sign), _) if sign.technology.is_some() => first,
+        (None, _) | (_, Some(Sign { technology: Some(_), .. })) => second,
+        _ => first,
+    }
+}
+
+/// What a logical partition may ask its hypervisor (Linux on Power Architecture Reference, clause
+/// 14.5.1).
+fn partition_calls(lease: &Lease) -> Option<Sign> {
+    ["qemu,hypertas-functions", "ibm,hypertas-functions"].into_iter().find_map(|name| {
+        let file = File::read(lease, format!("{DEVICE_TREE}/rtas/{name}"));
+        let count = file.text().split('\0').filter(|call| !call.is_empty()).count();
+        let rule = Saying::new(
+            "calls-of-partition-to-hypervisor",
+            "calls that a logical partition may make to its hypervisor",
+        );
+        let technology = name.starts_with("qemu").then_some("QEMU");
+        let says = format!("{count} calls in {name}");
+        (count > 0).then(|| machine("calls to a hypervisor", says, technology, file.evidence(rule)))
+    })
+}
+
+/// Devices that a hypervisor gives and no board has (Virtual I/O Device 1.3).
+fn virtio_devices(lease: &Lease) -> Option<Sign> {
+    const DEVICES: &str = "/sys/bus/virtio/devices";
+    let (names, _) = lease.list(Path::new(DEVICES)).ok()?;
+    let rule = Saying::new("virtio-devices-by-hypervisor", "devices that a hypervisor gives");
+    let evidence =
+        crate::readers::file::listing_evidence(DEVICES, rule).raw(&names.len().to_string());
+    let says = format!("{} devices", names.len());
+    (!names.is_empty()).then(|| machine("virtio devices", says, None, evidence))
 }
 
 /// Clocks that the kernel registers only where it found the hypervisor that gives them.

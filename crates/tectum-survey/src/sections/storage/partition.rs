@@ -11,7 +11,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Saying, Why},
+    fact::{Fact, Gap, Saying, Why},
     leaf::{DeviceName, Label, PathName, Term, Uuid},
     model::Partition,
 };
@@ -118,22 +118,20 @@ pub(super) fn partition(disk: &BlockDevice<'_>, name: &str, mounts: &Mounts) -> 
                     |value| Some(Uuid(value.to_ascii_lowercase())),
                 )
             }),
-        label: event
-            .assigned(
-                &event_fields,
-                "PARTNAME",
-                Saying::new("kernel-announces", "as the kernel announces it"),
-                |value| Some(Label::from(value)),
+        label: record
+            .property(
+                "ID_PART_ENTRY_NAME",
+                Saying::new(
+                    "udev-recorded-coded-bytes-put-back",
+                    "as udev recorded it, coded bytes put back",
+                ),
+                |value| Some(Label(udev::decode(value))),
             )
             .or_known(|| {
-                record.property(
-                    "ID_PART_ENTRY_NAME",
-                    Saying::new(
-                        "udev-recorded-coded-bytes-put-back",
-                        "as udev recorded it, coded bytes put back",
-                    ),
-                    |value| Some(Label(udev::decode(value))),
-                )
+                let rule = Saying::new("kernel-announces", "as the kernel announces it");
+                event
+                    .assigned(&event_fields, "PARTNAME", rule, |value| Some(Label::from(value)))
+                    .and_then(whole)
             }),
         filesystem: content.filesystem,
         filesystem_label: content.label,
@@ -142,4 +140,20 @@ pub(super) fn partition(disk: &BlockDevice<'_>, name: &str, mounts: &Mounts) -> 
             .mount_points
             .map(|all| all.into_iter().map(|text| PathName(text.0)).collect()),
     })
+}
+
+/// A partition's name as the kernel announces it, where nothing of it can have been lost: the kernel
+/// keeps the low byte of each character (`block/partitions/efi.c`), so that other scripts turn into
+/// digits, signs and capital letters. Small letters it hardly makes of any.
+fn whole(name: Label) -> Result<Label, Gap> {
+    let plain =
+        |byte: u8| byte.is_ascii_alphanumeric() || matches!(byte, b' ' | b'_' | b'.' | b'-');
+    let small = name.0.bytes().any(|byte| byte.is_ascii_lowercase());
+    match small && name.0.bytes().all(plain) {
+        true => Ok(name),
+        false => Err(Gap::new(Why::Invalid).raw(&name.0).hint(Saying::new(
+            "kernel-keeps-half-of-each-character",
+            "the kernel keeps only half of each character; udev's database has the name whole",
+        ))),
+    }
 }

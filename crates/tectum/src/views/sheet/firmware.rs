@@ -17,6 +17,7 @@ pub(super) fn print(firmware: &Firmware, view: &View<'_>, page: &mut Sheet) {
     let kind = match firmware.kind.value() {
         Some(FirmwareKind::Uefi) => "UEFI".to_owned(),
         Some(FirmwareKind::Bios) => "BIOS".to_owned(),
+        Some(FirmwareKind::OpenFirmware) => "Open Firmware".to_owned(),
         Some(FirmwareKind::DeviceTree) => "started with a device tree".to_owned(),
         None => format!("BIOS or UEFI: {}", text(&firmware.kind)),
     };

@@ -6,7 +6,7 @@ use tectum_report::{
     model::{Memory, MemoryModule, MemoryReadings, MemorySlot, SlotState, Unmanaged, ZramDevice},
 };
 
-use super::{View, cell, joined, known, size_cell, why};
+use super::{View, cell, joined, known, name_in_drawing, size_cell, why};
 use crate::views::{
     page::{Sheet, Tone},
     quantity::{count, size},
@@ -228,13 +228,13 @@ fn kinds(memory: &Memory) -> String {
 fn slots(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
     let bank = |slot: &MemorySlot| {
         let channel = || known(&slot.channel).map(|number| format!("channel {number}"));
-        known(&slot.bank).or_else(channel).unwrap_or_default()
+        name_in_drawing(&known(&slot.bank).or_else(channel).unwrap_or_default())
     };
     let boxes: Vec<(String, String, bool)> = memory
         .slots
         .iter()
         .map(|slot| {
-            let name = cell(&slot.locator);
+            let name = name_in_drawing(&cell(&slot.locator));
             let filled = slot.state.value() == Some(&SlotState::Filled);
             let module = memory.modules.iter().find(|module| sits_in(module, slot));
             let holds = match (filled, module) {

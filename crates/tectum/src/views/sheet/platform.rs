@@ -34,6 +34,16 @@ pub(super) fn print(platform: &Platform, view: &View<'_>, page: &mut Sheet) {
     }
     let _ = said;
     serial_line(&system.serial, "serial", page);
+    let partition = joined(
+        [
+            system.partition_number.value().map(|number| format!("number {number}")),
+            known(&system.partition_name),
+        ],
+        ", ",
+    );
+    if !partition.is_empty() {
+        page.beside().quiet("partition ").plain(partition);
+    }
     virtualization(&platform.virtualization, view, page);
     for oddity in platform.firmware_tables.oddities.iter() {
         page.beside().tone(Tone::Alarm, "firmware's tables: ").plain(cell(&oddity.what));

@@ -8,7 +8,7 @@ use tectum_report::{
     model::{Disk, Partition, Storage},
 };
 
-use super::{View, cell, joined, known, link_words, size_cell, why};
+use super::{View, cell, joined, known, link_words, name_in_drawing, size_cell, why};
 use crate::views::{
     draw::{Piece, bar},
     page::Sheet,
@@ -38,7 +38,8 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
                 paths => format!(", reached by {} more", count(paths, "path", "paths")),
             }),
     };
-    let widest = storage.disks.iter().map(|disk| cell(&disk.name).chars().count()).max();
+    let shown = |disk: &Disk| name_in_drawing(&cell(&disk.name)).chars().count();
+    let widest = storage.disks.iter().map(shown).max();
     for disk in storage.disks.iter() {
         if view.drawn {
             page.gap();
@@ -79,7 +80,10 @@ const SHORT_BAR: usize = 16;
 
 fn brief(disk: &Disk, name_width: usize, page: &mut Sheet) {
     let whole = disk.size_bytes.value().map_or(0, |bytes| bytes.0);
-    let said = page.beside().strong(format!("{:<name_width$}", cell(&disk.name))).plain(" ");
+    let said = page
+        .beside()
+        .strong(format!("{:<name_width$}", name_in_drawing(&cell(&disk.name))))
+        .plain(" ");
     bar(&pieces(disk, whole), whole, SHORT_BAR)
         .into_iter()
         .fold(said, |said, (tone, part)| said.tone(tone, part))
