@@ -1,5 +1,7 @@
 //! What the benchmarks share.
 
+#![allow(dead_code, reason = "each benchmark uses what it needs")]
+
 use std::{
     hint::black_box,
     path::{Path, PathBuf},
