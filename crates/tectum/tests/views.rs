@@ -109,3 +109,73 @@ fn a_stack_is_drawn_from_the_mount_to_the_disk() {
     let drawn = "/srv/tide ◂ xfs ◂ volume reef/tide-data 1 MiB ◂ sda1 ◂ sda";
     assert!(ran.out.contains(drawn), "{}", ran.out);
 }
+
+/// Every sheet of every recorded machine, drawn narrow and wide: nothing is wider than the page, and
+/// nothing stands in it that a terminal would obey.
+#[rstest]
+fn every_recorded_machine_fits_the_page(
+    #[values("rack-2s", "cloud-small", "arm-server", "arm-board", "big-iron", "ppc", "s390")]
+    machine: &str,
+) {
+    let place = Place::new();
+    let from = std::path::Path::new(env!("CARGO_MANIFEST_DIR"))
+        .join(format!("../tectum-survey/tests/machines/{machine}.tar.zst"));
+    let saved = place
+        .command(&["survey", "--out", "r.json", "--quiet", "--from"])
+        .arg(from)
+        .output()
+        .unwrap();
+    assert!(saved.status.success());
+    for section in SECTIONS {
+        for (detail, width) in [("normal", 80), ("normal", 120), ("full", 100)] {
+            let shown = shown_from(&place, "r.json", section, detail, width);
+            assert!(!shown.trim().is_empty(), "{section}");
+            for line in shown.lines() {
+                assert!(line.width() <= width, "{section} at {width}: {line:?}");
+                assert!(!line.contains(|c: char| c.is_control()), "{section}: {line:?}");
+            }
+        }
+    }
+}
+
+/// Names as long as files can make them, and with characters that would break a drawing.
+#[test]
+fn names_without_measure_break_no_drawing() {
+    let place = Place::with_changed("gannet-before", |tree| {
+        let long = "ab".repeat(30_000);
+        let disk = format!("sys/devices/virtual/block/{}", "d".repeat(200));
+        tree.link(format!("sys/block/{}", "d".repeat(200)), &format!("/{disk}"));
+        tree.line(format!("{disk}/size"), 4096);
+        tree.line("etc/hostname", &long);
+        // A memory device whose label is as long as a table can hold.
+        let mut table = vec![16, 15, 0, 0x10, 3, 3, 6, 0, 0, 0, 1, 0xFE, 0xFF, 1, 0, 0, 0];
+        table.extend([17, 40, 0x10, 0x11, 0, 0x10, 0xFE, 0xFF, 64, 0, 64, 0, 0, 32, 9, 0, 1, 2]);
+        table.resize(table.len() + 22, 0);
+        table.extend(long.bytes());
+        table.extend([0, 0x1B, b'[', b'3', b'1', b'm', 0, 0]);
+        table.extend([127, 4, 0xFF, 0xFE, 0, 0]);
+        tree.file("sys/firmware/dmi/tables/DMI", table);
+    });
+    place.run(&["survey", "--from", "machine", "--out", "r.json", "--quiet"]);
+    for section in SECTIONS {
+        for width in [80, 120] {
+            for line in shown_from(&place, "r.json", section, "normal", width).lines() {
+                assert!(line.width() <= width, "{section} at {width}: {} wide", line.width());
+            }
+        }
+    }
+    let memory = shown_from(&place, "r.json", "memory", "normal", 100);
+    assert!(memory.contains("abab") && memory.contains('…'), "{memory}");
+}
+
+/// Two numbers on two bases would look like several threads a core.
+#[test]
+fn what_is_offline_is_told_beside_what_is_online() {
+    let place = Place::with_changed("gannet-before", |tree| {
+        tree.line("sys/devices/system/cpu/online", "0-12");
+        tree.line("sys/devices/system/cpu/offline", "13-15");
+    });
+    let shown = shown_from(&place, "machine", "cpu", "normal", 100);
+    assert!(shown.contains("13 threads online, 16 present"), "{shown}");
+    assert!(shown.contains("offline: 13-15"), "{shown}");
+}

@@ -61,7 +61,7 @@ pub(super) enum Entry {
 #[non_exhaustive]
 pub enum ArchiveError {
     /// It cannot be read: cut off, damaged, or no archive.
-    #[error("the archive cannot be read; it may be cut off or damaged: {0}")]
+    #[error("the archive cannot be read; it may be cut off or damaged")]
     Damaged(#[source] io::Error),
     /// It is larger than anything a survey needs.
     #[error("the archive holds more than {limit} bytes once it is decompressed")]
@@ -134,7 +134,7 @@ impl Packing {
 }
 
 /// Bytes that any archive may give, however short it is.
-const GIVEN_TO_ALL: u64 = 32 << 20;
+const GIVEN_TO_ALL: u64 = 24 << 20;
 
 /// Bytes that an archive may give for each of its own: recorded machines give up to eighty.
 const GROWTH: u64 = 160;

@@ -68,8 +68,10 @@ impl Sheet {
         let (name, aside) = (safe(name).into_owned(), safe(aside).into_owned());
         let blank = self.width.saturating_sub(name.width() + aside.width() + 1);
         if blank == 0 {
-            self.lines.push(vec![(Tone::Plain, " ".into()), (Tone::Strong, name)]);
-            self.lines.push(vec![(Tone::Quiet, format!(" {aside}"))]);
+            for (tone, text) in [(Tone::Strong, name), (Tone::Quiet, aside)] {
+                self.lines.push(vec![(Tone::Plain, " ".into())]);
+                self.words(tone, &text, 1);
+            }
         } else {
             self.lines.push(vec![
                 (Tone::Plain, " ".into()),

@@ -54,14 +54,23 @@ fn counts(cpu: &Cpu) -> String {
     let number = |fact: &Fact<u64>, one: &str, many: &str| {
         fact.value().map(|value| count(usize::try_from(*value).unwrap_or(usize::MAX), one, many))
     };
-    let mut parts: Vec<String> = [
-        number(&cpu.packages, "socket", "sockets"),
-        number(&cpu.cores, "core", "cores"),
-        number(&cpu.threads, "thread", "threads"),
-    ]
-    .into_iter()
-    .flatten()
-    .collect();
+    // Cores are counted by what is online. Where not all is, threads are counted so too, and those
+    // that are present apart: two numbers on two bases would look like several threads a core.
+    let off = cpu.offline.value().filter(|off| !off.is_empty());
+    let online = cpu.online.value().filter(|_| off.is_some());
+    let threads = match online {
+        Some(online) => Some(format!(
+            "{} online, {} present",
+            count(online.len(), "thread", "threads"),
+            text(&cpu.threads)
+        )),
+        None => number(&cpu.threads, "thread", "threads"),
+    };
+    let mut parts: Vec<String> =
+        [number(&cpu.packages, "socket", "sockets"), number(&cpu.cores, "core", "cores"), threads]
+            .into_iter()
+            .flatten()
+            .collect();
     if parts.is_empty() {
         parts.push(format!("sockets, cores and threads: {}", text(&cpu.threads)));
     }
