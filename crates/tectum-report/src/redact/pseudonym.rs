@@ -43,7 +43,10 @@ pub fn pseudonym(key: &[u8], kind: Identifies, text: &str) -> String {
     let folded = if hex { folded.replace('-', "") } else { folded };
     for round in 0u32..16 {
         let mut stream = Stream::new(key, &folded, round);
-        let new: String = rest.chars().map(|character| stream.like(character, hex)).collect();
+        let mut new: String = rest.chars().map(|character| stream.like(character, hex)).collect();
+        if kind == Identifies::Mac {
+            new = of_one_station(rest, new);
+        }
         if new != rest {
             return format!("{prefix}{new}{suffix}");
         }
@@ -100,6 +103,15 @@ impl Stream {
     }
 }
 
+/// The two lowest bits of a MAC address's first octet say whether it is of one station and whether its
+/// maker gave it out (IEEE 802-2014 clause 8.2.2): they say nothing of which one, and stay.
+fn of_one_station(old: &str, new: String) -> String {
+    let digit = |text: &str| text.chars().nth(1).and_then(|digit| digit.to_digit(16));
+    let (Some(was), Some(is)) = (digit(old), digit(&new)) else { return new };
+    let kept = char::from_digit(is & 0b1100 | was & 0b0011, 16).unwrap_or('0');
+    new.chars().enumerate().map(|(at, digit)| if at == 1 { kept } else { digit }).collect()
+}
+
 /// HMAC-SHA-256 (RFC 2104) of some pieces.
 fn digest(key: &[u8], pieces: &[&[u8]]) -> [u8; 32] {
     // HMAC takes a key of any length.
@@ -134,6 +146,15 @@ mod tests {
         assert_eq!(form(&new), form(text));
         if kind == Identifies::WorldWideName {
             assert!(new.starts_with("naa.") && new[4..].chars().all(|c| c.is_ascii_hexdigit()));
+        }
+    }
+
+    #[test]
+    fn a_mac_address_stays_one_of_one_station() {
+        for key in 0u8..40 {
+            let new = pseudonym(&[key], Identifies::Mac, "02:5c:a7:00:00:41");
+            let first = u8::from_str_radix(&new[..2], 16).unwrap();
+            assert_eq!(first & 0b11, 0b10, "{new}");
         }
     }
 

@@ -77,10 +77,17 @@ pub(super) fn print(platform: &Platform, view: &View<'_>, page: &mut Sheet) {
     for chassis in platform.chassis.iter() {
         rows.push(vec![
             "chassis".to_owned(),
-            joined([known(&chassis.manufacturer), known(&chassis.kind)], " "),
+            joined(
+                [
+                    known(&chassis.manufacturer),
+                    known(&chassis.kind),
+                    chassis.height_rack_units.value().map(|units| format!("of {units} U")),
+                ],
+                " ",
+            ),
             cell(&chassis.serial),
             cell(&chassis.asset_tag),
-            joined([chassis.height_rack_units.value().map(|units| format!("{units} U"))], ""),
+            String::new(),
         ]);
     }
     if !rows.is_empty() {
