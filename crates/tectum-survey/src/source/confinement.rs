@@ -5,15 +5,19 @@
 //! write, reach a network, start a program, or read what no section declares. The thread that saves
 //! the report is not confined. Kernels that lack either go on without it, and say so.
 
-use std::{collections::BTreeMap, fmt, path::Path};
+#[cfg(target_pointer_width = "64")]
+use std::collections::BTreeMap;
+use std::{fmt, path::Path};
 
 use landlock::{
     ABI, Access as _, AccessFs, AccessNet, CompatLevel, Compatible, PathBeneath, PathFd, Ruleset,
     RulesetAttr, RulesetCreated, RulesetCreatedAttr, RulesetStatus, Scope,
 };
+use seccompiler::BpfProgram;
+#[cfg(target_pointer_width = "64")]
 use seccompiler::{
-    BpfProgram, SeccompAction, SeccompCmpArgLen, SeccompCmpOp, SeccompCondition, SeccompFilter,
-    SeccompRule, TargetArch,
+    SeccompAction, SeccompCmpArgLen, SeccompCmpOp, SeccompCondition, SeccompFilter, SeccompRule,
+    TargetArch,
 };
 
 use super::{Door, backend::Backend};
@@ -134,6 +138,7 @@ fn rules(door: &Door, patterns: &[&str]) -> Option<RulesetCreated> {
 }
 
 /// System calls that do more than read, by what they do. None of them is made by a thread that reads.
+#[cfg(target_pointer_width = "64")]
 const REFUSED: &[i64] = &[
     // Networks.
     libc::SYS_socket,
@@ -218,11 +223,12 @@ const REFUSED_OLD: &[i64] = &[
     libc::SYS_fork,
     libc::SYS_vfork,
 ];
-#[cfg(not(target_arch = "x86_64"))]
+#[cfg(all(target_pointer_width = "64", not(target_arch = "x86_64")))]
 const REFUSED_OLD: &[i64] = &[];
 
 /// A filter that answers with an error what is refused; `None` on a processor that the filter's writer
 /// does not know.
+#[cfg(target_pointer_width = "64")]
 fn calls(live: bool) -> Option<BpfProgram> {
     let mut rules: BTreeMap<i64, Vec<SeccompRule>> = BTreeMap::new();
     for call in REFUSED.iter().chain(REFUSED_OLD) {
@@ -240,7 +246,14 @@ fn calls(live: bool) -> Option<BpfProgram> {
     filter.try_into().ok()
 }
 
+/// The filter's writer knows no processor of 32 bits.
+#[cfg(not(target_pointer_width = "64"))]
+fn calls(_: bool) -> Option<BpfProgram> {
+    None
+}
+
 /// Flags of an opening that writes, in the argument of that number.
+#[cfg(target_pointer_width = "64")]
 fn writing(argument: u8) -> Option<Vec<SeccompRule>> {
     // The flag of nameless files stands beside that of folders, which reading has too.
     const NAMELESS: i32 = libc::O_TMPFILE & !libc::O_DIRECTORY;

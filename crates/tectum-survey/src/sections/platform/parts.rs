@@ -13,7 +13,7 @@ use tectum_smbios::{
 
 use crate::readers::{
     dmi::{NAME, Tables, named},
-    file::{File, link_name},
+    file::{File, link_name, meaningful},
     pci_names,
 };
 use crate::{formats::number, readers::pci_function::FUNCTIONS, source::Lease};
@@ -238,11 +238,12 @@ fn strings<'a>(
             );
             strings.push(OemString {
                 number: Fact::known(u64::from(number), evidence.clone()),
-                text: match text.trim() {
-                    "" => Fact::gap(
-                        tables.says(Why::Blank, Saying::new("string-blank", "the string is blank")),
-                    ),
-                    text => Fact::known(FreeText(text.to_owned()), evidence),
+                text: match meaningful(&text) {
+                    Err(_) => Fact::gap(tables.says(
+                        Why::Blank,
+                        Saying::new("string-says-nothing-blank", "the string is blank or a filler"),
+                    )),
+                    Ok(text) => Fact::known(FreeText(text), evidence),
                 },
             });
         }

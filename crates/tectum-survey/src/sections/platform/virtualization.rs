@@ -237,9 +237,13 @@ fn partition_calls(lease: &Lease) -> Option<Sign> {
             "calls that a logical partition may make to its hypervisor",
         );
         let technology = name.starts_with("qemu").then_some("QEMU");
-        let says = format!("{count} calls in {name}");
+        let says = format!("{name}: {}", counted(count, "call"));
         (count > 0).then(|| machine("calls to a hypervisor", says, technology, file.evidence(rule)))
     })
+}
+
+fn counted(count: usize, what: &str) -> String {
+    format!("{count} {what}{}", if count == 1 { "" } else { "s" })
 }
 
 /// Devices that a hypervisor gives and no board has (Virtual I/O Device 1.3).
@@ -249,7 +253,7 @@ fn virtio_devices(lease: &Lease) -> Option<Sign> {
     let rule = Saying::new("virtio-devices-by-hypervisor", "devices that a hypervisor gives");
     let evidence =
         crate::readers::file::listing_evidence(DEVICES, rule).raw(&names.len().to_string());
-    let says = format!("{} devices", names.len());
+    let says = counted(names.len(), "device");
     (!names.is_empty()).then(|| machine("virtio devices", says, None, evidence))
 }
 

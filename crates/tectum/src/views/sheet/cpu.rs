@@ -5,7 +5,7 @@ mod topology;
 use tectum_report::{
     fact::Fact,
     leaf::Leaf,
-    model::{Cpu, RunsOn, SocketState, Vulnerability},
+    model::{Cpu, RunsIn, RunsOn, SocketState, Vulnerability},
 };
 
 use super::{View, cell, joined, known, text, why};
@@ -22,7 +22,16 @@ pub(super) fn print(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
     let packages = cpu.packages.value().copied().unwrap_or(1);
     let times = if packages > 1 { format!("{packages} × ") } else { String::new() };
     let mut said = page.entry("processor").strong(format!("{times}{model}"));
+    // The processor's own sign is one of many: where another says that the machine is virtual, that is
+    // what is told.
+    let platform = view.report.inventory.platform.as_ref();
+    let runs_in = platform.and_then(|platform| platform.virtualization.runs_in.value());
+    let machine_is_virtual =
+        matches!(runs_in, Some(RunsIn::VirtualMachine | RunsIn::ContainerInVirtualMachine));
     said = match cpu.runs_on.value() {
+        Some(RunsOn::NoSign) if machine_is_virtual => {
+            said.plain(", virtual by the machine's other signs")
+        }
         Some(RunsOn::Hypervisor) => said.plain(", virtual: a hypervisor lies beneath"),
         Some(RunsOn::NoSign) => said.plain(", no sign of a hypervisor"),
         None => said,
