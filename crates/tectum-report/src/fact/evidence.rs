@@ -121,4 +121,13 @@ impl Evidence {
         self.raw = Some(clip(raw).into());
         self
     }
+
+    /// The same, with what stands there and is the evidence of other values too.
+    pub fn raw_shared(mut self, raw: &Arc<str>) -> Self {
+        self.raw = Some(match raw.len() <= super::RAW_LIMIT {
+            true => Arc::clone(raw),
+            false => clip(raw).into(),
+        });
+        self
+    }
 }

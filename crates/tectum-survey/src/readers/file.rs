@@ -2,7 +2,9 @@
 //! turn into gaps with their reason.
 
 use crate::readers::sayings;
-use std::{borrow::Cow, ffi::OsString, os::unix::ffi::OsStrExt, path::Path, sync::Arc};
+use std::{
+    borrow::Cow, cell::RefCell, ffi::OsString, os::unix::ffi::OsStrExt, path::Path, sync::Arc,
+};
 
 use crate::{
     formats::{Line, assignment::Assignment, colon::Entry},
@@ -41,6 +43,8 @@ pub(crate) struct File {
     path: Arc<str>,
     content: Result<Arc<[u8]>, Gap>,
     cut: bool,
+    /// The line that was named as evidence last: one line gives several values.
+    last: RefCell<Option<(usize, Arc<str>)>>,
 }
 
 impl File {
@@ -56,10 +60,14 @@ impl File {
                 path: bytes_text(path.as_os_str().as_bytes()).into(),
                 content: Ok(content.bytes),
                 cut: content.cut,
+                last: RefCell::default(),
             },
-            Err(error) => {
-                Self { path: Arc::clone(&error.path), content: Err(refused(&error)), cut: false }
-            }
+            Err(error) => Self {
+                path: Arc::clone(&error.path),
+                content: Err(refused(&error)),
+                cut: false,
+                last: RefCell::default(),
+            },
         }
     }
 
@@ -71,10 +79,14 @@ impl File {
                 path: bytes_text(path.as_os_str().as_bytes()).into(),
                 content: Ok(content.bytes),
                 cut: false,
+                last: RefCell::default(),
             },
-            Err(error) => {
-                Self { path: Arc::clone(&error.path), content: Err(refused(&error)), cut: false }
-            }
+            Err(error) => Self {
+                path: Arc::clone(&error.path),
+                content: Err(refused(&error)),
+                cut: false,
+                last: RefCell::default(),
+            },
         }
     }
 
@@ -110,7 +122,13 @@ impl File {
 
     /// Evidence that names a line of the file.
     pub(crate) fn at_line(&self, line: Line<'_>, rule: impl Into<Saying>) -> Evidence {
-        Evidence::new(Arc::clone(&self.path), rule).line(line.number).raw(line.raw)
+        let mut last = self.last.borrow_mut();
+        let raw = match &*last {
+            Some((number, raw)) if *number == line.number && **raw == *line.raw => Arc::clone(raw),
+            _ => Arc::from(line.raw),
+        };
+        *last = Some((line.number, Arc::clone(&raw)));
+        Evidence::new(Arc::clone(&self.path), rule).line(line.number).raw_shared(&raw)
     }
 
     /// The fact that a file of a single value gives.

@@ -1,6 +1,6 @@
 //! Captures fit to share: every file is written anew by what its format holds.
 //!
-//! What a file is, is declared in [`form`]; what has no form is withheld. Texts are replaced where
+//! What a file is, is declared in [`form_of`]; what has no form is withheld. Texts are replaced where
 //! they stand, by what they are, never by searching for them; after that the strongest originals are
 //! searched for in the copy, so that a defect writes nothing.
 

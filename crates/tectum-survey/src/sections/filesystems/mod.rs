@@ -4,7 +4,7 @@ mod class;
 mod usage;
 
 use crate::readers::sayings;
-use std::collections::HashSet;
+use std::{collections::HashSet, sync::Arc};
 
 use super::{Found, Section};
 use crate::readers::{block::UdevRecord, file::File};
@@ -79,9 +79,9 @@ fn mount_parts(
                 "its space is not this machine's own",
             )),
         };
-        let line = strip_secrets(mount.line.raw);
+        let line: Arc<str> = strip_secrets(mount.line.raw).into();
         let at = |rule: Saying| {
-            Evidence::new(file.path().clone(), rule).line(mount.line.number).raw(&line)
+            Evidence::new(file.path().clone(), rule).line(mount.line.number).raw_shared(&line)
         };
         fn named<T: From<String>>(text: &str, evidence: Evidence) -> Fact<T> {
             Fact::known(T::from(text.to_owned()), evidence)
@@ -174,9 +174,9 @@ fn declared_parts(
     let mounted: HashSet<&str> = mounts.iter().map(|mount| &*mount.mount_point).collect();
     let ids = SwapIds::of(lease, swaps);
     let parts = declared.iter().map(|one| {
-        let line = strip_secrets(one.line.raw);
+        let line: Arc<str> = strip_secrets(one.line.raw).into();
         let at = |rule: Saying| {
-            Evidence::new(file.path().clone(), rule).line(one.line.number).raw(&line)
+            Evidence::new(file.path().clone(), rule).line(one.line.number).raw_shared(&line)
         };
         let options = one.options.iter().filter(|option| !is_secret(option));
         let elsewhere = || {

@@ -91,8 +91,10 @@ fn files(lease: &Lease, folder: &str) -> Vec<(String, String)> {
 }
 
 fn part(file: &File, manager: &'static str, read: Read) -> Repository {
-    let at =
-        |rule: Saying| Evidence::new(Arc::clone(file.path()), rule).line(read.line).raw(&read.raw);
+    let raw: Arc<str> = read.raw.as_str().into();
+    let at = |rule: Saying| {
+        Evidence::new(Arc::clone(file.path()), rule).line(read.line).raw_shared(&raw)
+    };
     let lacks = |what: &str| {
         Gap::new(Why::NotApplicable).tried(
             Arc::clone(file.path()),
