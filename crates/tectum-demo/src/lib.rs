@@ -5,6 +5,7 @@
 //! them into a folder that stands in for `/`. The machines that ship with Tectum ([`MACHINES`]) are
 //! those of the fictional Skerry Coast Tide Service; tests and benchmarks describe their own.
 
+pub mod costly;
 mod devices;
 mod dmi;
 mod machine;

@@ -14,69 +14,13 @@
 
 mod support;
 
-use std::{fmt::Write, time::Instant};
+use std::time::Instant;
 
 use support::Place;
-use tectum_demo::Tree;
-
-/// A machine with so many of something.
-type Make = fn(&mut Tree, usize);
-
-const SHAPES: [(&str, usize, Make); 6] = [
-    ("swaps and lines of fstab", 4000, |tree, count| {
-        let mut swaps = "Filename Type Size Used Priority\n".to_owned();
-        let mut table = String::new();
-        for index in 0..count {
-            writeln!(swaps, "/dev/sd{index} partition 4096 0 -2").unwrap();
-            writeln!(table, "/dev/mapper/m{index} none swap sw 0 0").unwrap();
-        }
-        tree.file("proc/swaps", swaps);
-        tree.file("etc/fstab", table);
-    }),
-    ("mounts", 4000, |tree, count| {
-        let mut mounts = String::new();
-        for index in 0..count {
-            writeln!(mounts, "{index} 1 8:{index} / /m{index} rw - ext4 /dev/sd{index} rw")
-                .unwrap();
-        }
-        tree.file("proc/self/mountinfo", mounts);
-    }),
-    ("software sources", 8000, |tree, count| {
-        let mut sources = String::new();
-        for index in 0..count {
-            writeln!(sources, "deb http://a.example/{index} x y z").unwrap();
-        }
-        tree.file("etc/apt/sources.list", sources);
-    }),
-    ("nodes with every CPU", 200, |tree, count| {
-        for index in 0..count {
-            let folder = format!("sys/devices/system/node/node{index}");
-            tree.line(format!("{folder}/cpulist"), "0-65535");
-        }
-    }),
-    ("caches that every CPU shares", 200, |tree, count| {
-        let last = count - 1;
-        for name in ["online", "present", "possible"] {
-            tree.line(format!("sys/devices/system/cpu/{name}"), format!("0-{last}"));
-        }
-        for index in 0..count {
-            let cache = format!("sys/devices/system/cpu/cpu{index}/cache/index0");
-            tree.line(format!("{cache}/level"), 1);
-            tree.line(format!("{cache}/type"), "Data");
-            tree.line(format!("{cache}/size"), "32K");
-            tree.line(format!("{cache}/shared_cpu_list"), "0-65535");
-        }
-    }),
-    ("tiny firmware structures", 8000, |tree, count| {
-        let mut table = Vec::new();
-        for index in 0..count {
-            let [low, high] = u16::try_from(index % 60_000).unwrap().to_le_bytes();
-            table.extend([200, 4, low, high, b'x', 0, 0]);
-        }
-        table.extend([127, 4, 0xFF, 0xFE, 0, 0]);
-        tree.file("sys/firmware/dmi/tables/DMI", table);
-    }),
-];
+use tectum_demo::{
+    Tree,
+    costly::{COSTLY, Costly},
+};
 
 /// Bytes below a folder.
 fn size(folder: &std::path::Path) -> u64 {
@@ -91,11 +35,10 @@ fn size(folder: &std::path::Path) -> u64 {
 
 #[test]
 fn what_a_made_up_machine_costs_is_bounded_by_what_it_holds() {
-    for (name, count, make) in SHAPES {
-        let place = Place::with_changed("gannet-before", |_| {});
-        std::fs::remove_dir_all(place.path("machine")).unwrap();
+    for Costly { name, count, make } in COSTLY {
+        let place = Place::new();
         let mut tree = Tree::default();
-        make(&mut tree, count);
+        make(&mut tree, count * 2);
         tree.write(&place.path("machine")).unwrap();
         let input = size(&place.path("machine"));
         let begun = Instant::now();

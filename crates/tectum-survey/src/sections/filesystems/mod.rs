@@ -268,11 +268,16 @@ impl SwapIds {
                     .trim()
                     .to_owned()
             };
+            // What the kernel does not have under this name is asked no further.
+            let number = file("dev");
+            if number.is_empty() {
+                continue;
+            }
             let mapper = file("dm/name");
             if !mapper.is_empty() {
                 ids.insert(("", format!("/dev/mapper/{mapper}")));
             }
-            let record = UdevRecord::read(lease, &file("dev"));
+            let record = UdevRecord::read(lease, &number);
             for (tag, property) in [
                 ("UUID", "ID_FS_UUID"),
                 ("LABEL", "ID_FS_LABEL"),
