@@ -364,3 +364,23 @@ fn how_full_a_recorded_machine_was(#[case] name: &str) {
             .any(|one| one["filesystem"] == "proc" && one["mount_point"] == "/proc")
     );
 }
+
+/// One mount of which nobody says how full it is hides no other; that it is not counted is said.
+#[test]
+fn what_one_mount_does_not_say_leaves_the_others_counted() {
+    let folder = support::recorded_to_change("rack-2s");
+    let path = folder.path().join("statvfs.json");
+    let mut answers: Vec<Value> = serde_json::from_slice(&std::fs::read(&path).unwrap()).unwrap();
+    let whole = of_report(&look(folder.path()));
+    let total = |report: &Value| report["readings"]["filesystems"]["total_bytes"].as_u64();
+    let local = list(&whole["readings"]["filesystems"]["usage"]);
+    let one = local.iter().rfind(|one| one["class"] == "local").unwrap();
+    answers.retain(|answer| answer["mount_point"] != one["mount_point"]);
+    std::fs::write(&path, serde_json::to_vec(&answers).unwrap()).unwrap();
+    let report = of_report(&look(folder.path()));
+    let left = total(&whole).unwrap() - one["size_bytes"].as_u64().unwrap();
+    assert_eq!(total(&report), Some(left));
+    let gaps = list(&report["gaps"]);
+    let hidden = gaps.iter().find(|gap| gap["at"] == "/readings/filesystems/total_bytes");
+    assert!(hidden.is_some(), "that one is not counted is said");
+}

@@ -268,12 +268,7 @@ impl SwapIds {
                     .trim()
                     .to_owned()
             };
-            // What the kernel does not have under this name is asked no further.
-            let number = file("dev");
-            if number.is_empty() {
-                continue;
-            }
-            let mapper = file("dm/name");
+            let (number, mapper) = (file("dev"), file("dm/name"));
             if !mapper.is_empty() {
                 ids.insert(("", format!("/dev/mapper/{mapper}")));
             }

@@ -208,21 +208,27 @@ fn sum(
 ) -> Fact<u64> {
     let mut sum = 0u64;
     let mut evidence = Vec::new();
+    let mut missing = None;
     for (answer, _) in counted {
         match (answer.value(), answer.missing()) {
             (Some(answer_of), _) => {
                 sum = sum.saturating_add(pick(answer_of));
                 evidence.extend(answer.evidence().iter().cloned());
             }
-            (None, Some(gap)) => return Fact::gap(gap.clone()),
+            // One that does not answer hides no other; that it is not in the sum is said.
+            (None, Some(gap)) => {
+                missing.get_or_insert_with(|| gap.clone());
+            }
             (None, None) => {}
         }
     }
     if evidence.is_empty() {
-        return Fact::gap(file.lacks("a filesystem on a device"));
+        return Fact::gap(missing.unwrap_or_else(|| file.lacks("a filesystem on a device")));
     }
-    Fact::known_from(sum, evidence).by_rule(Saying::new(
-        "sum-over-local-filesystems-each",
-        "the sum over local filesystems, each device once",
-    ))
+    Fact::known_from(sum, evidence)
+        .by_rule(Saying::new(
+            "sum-over-local-filesystems-each",
+            "the sum over local filesystems, each device once",
+        ))
+        .in_part(missing)
 }

@@ -45,6 +45,16 @@ pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Sheet
             said.plain(format!("{all}; how full: {reason}"))
         }
     };
+    if readings.is_some_and(|all| all.total_bytes.hidden_part().is_some()) {
+        for one in readings.iter().flat_map(|all| all.usage.iter()) {
+            if let Some(gap) = one.size_bytes.missing().filter(|gap| gap.why.hides_a_value()) {
+                let point = cell(&one.mount_point);
+                page.beside()
+                    .tone(Tone::Alarm, "not counted: ")
+                    .plain(format!("{point}, {}", why(gap)));
+            }
+        }
+    }
     for full in readings.iter().flat_map(|all| all.usage.iter()).filter(|one| is_full(one)) {
         let percent = percent(&full.used_percent_hundredths);
         page.beside().tone(Tone::Alarm, format!("{percent} used")).plain(format!(
