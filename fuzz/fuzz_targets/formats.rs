@@ -5,7 +5,7 @@
 use libfuzzer_sys::fuzz_target;
 use tectum_survey::formats::{
     acpi, assignment, calendar, colon, cpuinfo, device_tree, fstab, kernel_parameters, link_speed,
-    mountinfo, number, number_list, udev, vital_product_data,
+    mount_option, mountinfo, number, number_list, udev, vital_product_data,
 };
 
 fuzz_target!(|bytes: &[u8]| {
@@ -37,6 +37,11 @@ fuzz_target!(|bytes: &[u8]| {
     let _ = number::whole_part(text);
     let _ = udev::properties(text);
     let _ = udev::decode(text);
+    let mut left = 1000;
+    let within = number_list::parse_within(text, &mut left);
+    assert!(within.is_none_or(|numbers| numbers.len() + left == 1000));
+    let stripped = mount_option::strip_secrets(text);
+    assert!(stripped.split([' ', ',']).all(|it| it.ends_with('…') || !mount_option::is_secret(it)));
     if let Some(numbers) = number_list::parse(text) {
         assert_eq!(number_list::parse(&tectum_report::leaf::ranges(&numbers)), Some(numbers));
     }

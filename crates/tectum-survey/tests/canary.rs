@@ -21,7 +21,7 @@ use tectum_report::redact::Pseudonyms;
 
 /// What was planted, by token: where, and whether a report holds it. What it does not hold is left
 /// out by the section already.
-const PLANTED: [(&str, &str, bool); 44] = [
+const PLANTED: [(&str, &str, bool); 45] = [
     ("qz01", "host name", true),
     ("qz02", "NIS domain", true),
     ("qz03", "volume group in fstab", true),
@@ -66,6 +66,7 @@ const PLANTED: [(&str, &str, bool); 44] = [
     ("qz42", "label of a memory module", true),
     ("qz43", "filesystem on a partition", true),
     ("qz44", "partition", true),
+    ("qz45", "Fibre Channel host", true),
 ];
 
 fn plant(tree: &mut Tree) {
@@ -125,6 +126,9 @@ fn plant(tree: &mut Tree) {
     let supply = "sys/devices/virtual/power_supply/qz41";
     tree.link("sys/class/power_supply/qz41", &format!("/{supply}"));
     tree.line(format!("{supply}/type"), "Battery");
+    let host = "sys/devices/pci0000:00/0000:17:00.0/host9/fc_host/host9";
+    tree.link("sys/class/fc_host/host9", &format!("/{host}"));
+    tree.line(format!("{host}/symbolic_name"), "FV11.4 HN:qz45 OS:Linux");
     let controller = "sys/devices/system/edac/mc/mc0";
     tree.line(format!("{controller}/mc_name"), "board");
     tree.line(format!("{controller}/dimm0/dimm_label"), "qz42");

@@ -28,7 +28,8 @@ record! {
         name: Fact<DeviceName>,
         /// What its maker or driver calls it.
         description: Fact<Term>,
-        /// What it calls itself, where its user may have named it: an input device.
+        /// What it calls itself, where its user may have named it: an input device, or a
+        /// Fibre Channel host, whose driver writes the computer's name there.
         given_name: Fact<Label>,
         /// The driver.
         driver: Fact<Term>,

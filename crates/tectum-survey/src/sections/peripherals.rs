@@ -171,7 +171,8 @@ fn peripheral(lease: &Lease, class: &Class, folder: &str, name: &str) -> Option<
                 "devices-kind-no-name-their",
                 "devices of this kind have no name of their own",
             )),
-            (_, PeripheralKind::Input) => {
+            // A Fibre Channel host's name holds, with most drivers, the computer's.
+            (_, PeripheralKind::Input | PeripheralKind::FibreChannel) => {
                 Fact::not_applicable(Saying::new("user-may-named", "its user may have named it"))
             }
             (file, kind) => {
@@ -184,12 +185,12 @@ fn peripheral(lease: &Lease, class: &Class, folder: &str, name: &str) -> Option<
             }
         },
         given_name: match class.kind {
-            PeripheralKind::Input => {
+            PeripheralKind::Input | PeripheralKind::FibreChannel => {
                 File::read(lease, format!("{own}/{}", class.description)).text_fact()
             }
             _ => Fact::not_applicable(Saying::new(
-                "only-input-devices-may-named",
-                "only input devices may be named by their users",
+                "only-input-and-fibre-channel-named",
+                "only input devices and Fibre Channel hosts may be named by their users",
             )),
         },
         driver: driver(lease, &own),
