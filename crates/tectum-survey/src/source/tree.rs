@@ -25,6 +25,7 @@ use super::{
     beside::Beside,
     capture::Stands,
     confined,
+    links::{MOST_LINKS, follow},
     record::CaptureRecord,
 };
 
@@ -117,9 +118,27 @@ impl Tree {
         self.aside(path).is_some()
     }
 
-    /// Who asks for a path, if not this process.
+    /// Who asks for a path, if not this process: one that lies where answers come from elsewhere, or
+    /// is led there by a link. The kernel's own links lead within its own filesystems.
     fn aside(&self, path: &Path) -> Option<&Aside> {
-        self.aside.as_ref().filter(|aside| aside.holds(path))
+        let aside = self.aside.as_ref()?;
+        if path.starts_with("/sys") || path.starts_with("/proc") {
+            return Some(aside).filter(|aside| aside.holds(path));
+        }
+        let followed = follow(path, |step| {
+            if aside.holds(step.at) {
+                return Err(());
+            }
+            // What stands on this machine's own filesystems is told without waiting.
+            let target = rustix::fs::readlinkat(CWD, step.at, Vec::new()).ok();
+            Ok(target
+                .filter(|_| step.links < MOST_LINKS)
+                .map(|target| OsString::from_vec(target.into_bytes()).into()))
+        });
+        match followed {
+            Ok(real) => Some(aside).filter(|aside| aside.holds(&real)),
+            Err(()) => Some(aside),
+        }
     }
 
     /// A folder that stands in for `/`.
