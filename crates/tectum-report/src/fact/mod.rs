@@ -1,5 +1,7 @@
 //! The model's leaves: a value that knows where it is from, or a gap that knows why.
 
+use std::sync::Arc;
+
 mod evidence;
 mod gap;
 mod saying;
@@ -17,8 +19,8 @@ pub struct Fact<T> {
 #[derive(Debug, Clone, PartialEq, Eq)]
 enum State<T> {
     /// A value, what says so, and why more of it may exist than could be seen.
-    Known(T, Vec<Evidence>, Option<Box<Gap>>),
-    Missing(Box<Gap>),
+    Known(T, Vec<Evidence>, Option<Arc<Gap>>),
+    Missing(Arc<Gap>),
 }
 
 /// The most raw text that one piece of evidence keeps, in bytes.
@@ -63,7 +65,7 @@ impl<T> Fact<T> {
 
     /// A missing value.
     pub fn gap(gap: Gap) -> Self {
-        Self { state: State::Missing(Box::new(gap)) }
+        Self { state: State::Missing(Arc::new(gap)) }
     }
 
     /// A property that such a part does not have.
@@ -99,7 +101,7 @@ impl<T> Fact<T> {
     /// entries are hidden.
     pub fn in_part(mut self, hidden: Option<Gap>) -> Self {
         if let State::Known(_, _, part) = &mut self.state {
-            *part = hidden.map(Box::new);
+            *part = hidden.map(Arc::new);
         }
         self
     }
@@ -151,7 +153,9 @@ impl<T> Fact<T> {
         let State::Missing(first) = self.state else { return self };
         match other().state {
             known @ State::Known(..) => Self { state: known },
-            State::Missing(second) => Self::gap(first.join(*second)),
+            State::Missing(second) => {
+                Self::gap(Arc::unwrap_or_clone(first).join(Arc::unwrap_or_clone(second)))
+            }
         }
     }
 
@@ -166,7 +170,7 @@ impl<T> Fact<T> {
     pub fn gap_mut(&mut self) -> Option<&mut Gap> {
         match &mut self.state {
             State::Known(..) => None,
-            State::Missing(gap) => Some(gap),
+            State::Missing(gap) => Some(Arc::make_mut(gap)),
         }
     }
 
@@ -201,7 +205,7 @@ impl<T> Fact<T> {
                         };
                         gap = gap.tried(first.source, answer);
                     }
-                    State::Missing(Box::new(gap))
+                    State::Missing(Arc::new(gap))
                 }
             },
             State::Missing(gap) => State::Missing(gap),
@@ -234,7 +238,7 @@ impl<T: PartialEq + std::fmt::Display> Fact<T> {
             (State::Known(..), State::Missing(_)) => self,
             (State::Missing(_), known @ State::Known(..)) => Self { state: known },
             (State::Missing(first), State::Missing(second)) => {
-                Self::gap(first.as_ref().clone().join(*second))
+                Self::gap(first.as_ref().clone().join(Arc::unwrap_or_clone(second)))
             }
         }
     }
