@@ -12,17 +12,19 @@
     reason = "a benchmark"
 )]
 
+mod floor;
 mod timing;
 
 use std::hint::black_box;
 
+use floor::floor;
 use tectum_demo::Machine;
 use tectum_survey::{
     sections::named,
     source::{Door, Tree},
     survey::{Plan, survey},
 };
-use timing::{floor, median};
+use timing::median;
 
 fn main() {
     println!(

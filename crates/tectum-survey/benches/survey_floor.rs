@@ -11,10 +11,12 @@
     reason = "a benchmark"
 )]
 
+mod floor;
 mod timing;
 
 use std::{hint::black_box, path::Path, sync::Arc, time::Duration};
 
+use floor::floor;
 use tectum_report::{
     fact::Evidence,
     report::{Report, Taken},
@@ -24,7 +26,7 @@ use tectum_survey::{
     source::{Door, Tree},
     survey::{Plan, Survey, survey},
 };
-use timing::{floor, median};
+use timing::median;
 
 fn main() {
     println!(

@@ -8,31 +8,8 @@ use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 use hmac::{Hmac, Mac};
 use sha2::Sha256;
 
-/// An address in every form in which it can stand in a raw file, each with its pseudonym.
-pub fn forms(key: &[u8], text: &str, address: IpAddr) -> Vec<(Vec<u8>, Vec<u8>)> {
-    let new = pseudonym(key, address);
-    let mut forms = vec![(text.as_bytes().to_vec(), new.to_string().into_bytes())];
-    let mut both = |form: &dyn Fn(IpAddr) -> Option<String>| {
-        if let (Some(original), Some(new)) = (form(address), form(new)) {
-            forms.push((original.into_bytes(), new.into_bytes()));
-        }
-    };
-    both(&|address| Some(address.to_string()));
-    // `/proc/net/route`: as the number stands in memory, the lowest byte first.
-    both(&|address| match address {
-        IpAddr::V4(address) => Some(format!("{:08X}", address.to_bits().swap_bytes())),
-        IpAddr::V6(_) => None,
-    });
-    // `/proc/net/if_inet6`.
-    both(&|address| match address {
-        IpAddr::V6(address) => Some(format!("{:032x}", address.to_bits())),
-        IpAddr::V4(_) => None,
-    });
-    forms
-}
-
 /// The pseudonym of an address.
-pub fn pseudonym(key: &[u8], address: IpAddr) -> IpAddr {
+pub(super) fn pseudonym(key: &[u8], address: IpAddr) -> IpAddr {
     if address.is_loopback() || address.is_unspecified() || address.is_multicast() {
         return address;
     }
@@ -53,26 +30,6 @@ pub fn pseudonym(key: &[u8], address: IpAddr) -> IpAddr {
             Ipv6Addr::from_bits(turned(key, address.to_bits(), kept, 128)).into()
         }
     }
-}
-
-/// A text in which every IPv4 address, known or not, has its pseudonym: the kernel's table of
-/// addresses holds networks and broadcast addresses that no leaf does.
-pub fn every(key: &[u8], text: &str) -> String {
-    let mut new = String::with_capacity(text.len());
-    let mut rest = text;
-    while let Some(at) = rest.find(|c: char| c.is_ascii_digit()) {
-        let (before, token) = rest.split_at(at);
-        new.push_str(before);
-        let end = token.find(|c: char| !c.is_ascii_digit() && c != '.').unwrap_or(token.len());
-        let (word, behind) = token.split_at(end);
-        match word.parse() {
-            Ok(address) => new.push_str(&pseudonym(key, IpAddr::V4(address)).to_string()),
-            Err(_) => new.push_str(word),
-        }
-        rest = behind;
-    }
-    new.push_str(rest);
-    new
 }
 
 /// The first octet's pseudonym: turned until it is one that means nothing special.
@@ -124,21 +81,6 @@ mod tests {
         let local = pseudonym(b"key", "fe80::5054:ff:fe7a:1001".parse().unwrap());
         assert!(local.to_string().starts_with("fe80::") && local.to_string().len() > 7);
         assert_ne!(local.to_string(), "fe80::5054:ff:fe7a:1001");
-    }
-
-    #[test]
-    fn a_table_of_addresses_is_replaced_whole() {
-        let new =
-            every(b"key", "+-- 10.0.2.0/24 2 0 2\n |-- 10.0.2.255\n /32 link\n |-- 127.0.0.1\n");
-        assert!(!new.contains("10.0.2") && new.contains("/24 2 0 2") && new.contains("127.0.0.1"));
-        let own = pseudonym(b"key", "10.0.2.255".parse().unwrap()).to_string();
-        assert!(new.contains(&own));
-    }
-
-    #[test]
-    fn forms_of_raw_files() {
-        let forms = forms(b"key", "192.0.2.1", "192.0.2.1".parse().unwrap());
-        assert!(forms.iter().any(|(original, _)| original == b"010200C0"));
     }
 
     proptest! {

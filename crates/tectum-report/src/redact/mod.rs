@@ -5,7 +5,7 @@
 //! field cannot be forgotten. A pseudonym follows from the text and a key alone: the same key gives
 //! the same pseudonym, so redacted reports compare as the originals do.
 
-pub mod address;
+mod address;
 mod command_line;
 mod mount;
 mod name;
@@ -52,11 +52,6 @@ impl Pseudonyms {
     /// Pseudonyms that follow from a key, but for the kinds to keep.
     pub fn new(key: &[u8], keep: &BTreeSet<Identifies>) -> Self {
         Self { key: key.to_vec(), keep: keep.clone() }
-    }
-
-    /// The key.
-    pub fn key(&self) -> &[u8] {
-        &self.key
     }
 
     /// Whether texts of a kind are replaced.

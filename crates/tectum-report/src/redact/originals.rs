@@ -223,7 +223,7 @@ mod tests {
     use super::*;
     use crate::{
         fact::{Evidence, Fact},
-        leaf::{MacAddress, Serial, Uuid},
+        leaf::{Serial, Uuid},
     };
 
     fn originals() -> Originals {
@@ -242,7 +242,6 @@ mod tests {
             elapsed_ms: 0,
         };
         let report = Report::new(findings, taken, Vec::new(), Vec::new());
-        let _ = MacAddress::from("02:5c:a7:00:00:41");
         Originals::of(&report, &Pseudonyms::new(b"key", &std::collections::BTreeSet::new()))
             .unwrap()
     }

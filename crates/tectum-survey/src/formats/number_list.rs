@@ -8,7 +8,8 @@ pub const MOST: usize = 1 << 16;
 ///
 /// An empty text is an empty list. Ranges with strides (`0-31:2/4`) are not what sysfs writes.
 pub fn parse(text: &str) -> Option<Vec<u64>> {
-    parse_within(text, &mut usize::MAX.clone())
+    let mut left = usize::MAX;
+    parse_within(text, &mut left)
 }
 
 /// The same for one of several lists, all of which together hold no more than `left`, which is

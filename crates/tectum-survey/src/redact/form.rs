@@ -22,8 +22,7 @@ macro_rules! text {
             name: $name,
             anew: |$by, bytes| {
                 let $text = &*bytes_text(bytes);
-                let new: Option<String> = Some($new);
-                new.map(String::into_bytes)
+                Some(String::into_bytes($new))
             },
         }
     };
