@@ -5,7 +5,7 @@
 use libfuzzer_sys::fuzz_target;
 use tectum_survey::formats::{
     acpi, assignment, calendar, colon, cpuinfo, device_tree, fstab, kernel_parameters, link_speed,
-    mount_option, mountinfo, number, number_list, udev, vital_product_data,
+    mount_option, mountinfo, number, number_list, partition_type, udev, vital_product_data,
 };
 
 fuzz_target!(|bytes: &[u8]| {
@@ -33,10 +33,12 @@ fuzz_target!(|bytes: &[u8]| {
     let _ = (link_speed::transfers(text), link_speed::gigabits(text), link_speed::kilobits(text));
     let _ = (number::decimal(text), number::signed(text), number::hexadecimal(text));
     let _ = (number::flag(text), number::size_with_unit(text));
-    let _ = number::kibibytes(text);
+    let _ = (number::kibibytes(text), number::millicelsius(text), number::kilohertz(text));
     let _ = number::whole_part(text);
     let _ = udev::properties(text);
     let _ = udev::decode(text);
+    let _ = (partition_type::words(text), partition_type::is_extended(text));
+    let _ = (partition_type::flags("gpt", text), partition_type::flags("dos", text));
     let mut left = 1000;
     let within = number_list::parse_within(text, &mut left);
     assert!(within.is_none_or(|numbers| numbers.len() + left == 1000));

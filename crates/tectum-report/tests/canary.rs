@@ -18,7 +18,7 @@ use serde_json::{Value, json};
 use tectum_report::{
     Findings, Report, SourceAccess, Taken,
     declare::{NodeMut, Record},
-    fact::{Evidence, Gap, Place, Saying, Stance, Why},
+    fact::{Evidence, Gap, Place, Stance, Why, saying},
     leaf::{Identifies, JsonForm, Whose},
     redact::Pseudonyms,
     report::{Note, Operation, Outcome},
@@ -79,7 +79,7 @@ impl Planter {
 
     fn evidence(&mut self, text: &str, number: usize) -> Vec<Evidence> {
         let token = self.token(format!("qz{:04}zq", self.tokens.len()));
-        let rule = Saying::new("a-rule", "a rule of {}").with(token.as_str());
+        let rule = saying!("a-rule", "a rule of {}").with(token.as_str());
         let source = match number % 6 {
             0 => format!("/sys/class/net/{token}/address"),
             1 => format!("/sys/block/md_{token}/md/level"),
@@ -93,15 +93,15 @@ impl Planter {
                 .place(Place::from(format!("/mnt/{token}")))
                 .raw(&format!("key = {text} {token}")),
             Evidence {
-                stance: Stance::Differs(text.to_owned()),
-                ..Evidence::new("/proc/cmdline".into(), Saying::new("a-rule", "a rule of {}"))
+                stance: Stance::differs(text.to_owned()),
+                ..Evidence::new("/proc/cmdline".into(), saying!("a-rule", "a rule of {}"))
             },
         ]
     }
 
     fn gap(&mut self) -> Gap {
         let token = self.token(format!("qz{:04}zq", self.tokens.len()));
-        let said = || Saying::new("an-answer", "holds {}").with(token.as_str());
+        let said = || saying!("an-answer", "holds {}").with(token.as_str());
         Gap::new(Why::Invalid)
             .raw(&token)
             .hint(said())

@@ -23,6 +23,10 @@ macro_rules! code {
         impl<'a> crate::field::Decode<'a> for $name {
             const LEN: usize = std::mem::size_of::<$int>();
 
+            fn words(&self) -> String {
+                self.to_string()
+            }
+
             fn decode(bytes: &'a [u8], structure: &crate::Structure<'a>) -> Option<Self> {
                 <$int as crate::field::Decode<'a>>::decode(bytes, structure).map(Self)
             }
@@ -83,6 +87,11 @@ macro_rules! flags {
 
         impl<'a> crate::field::Decode<'a> for $name {
             const LEN: usize = std::mem::size_of::<$int>();
+
+            fn words(&self) -> String {
+                let names: Vec<String> = self.set().map(|flag| flag.to_string()).collect();
+                names.join(", ")
+            }
 
             fn decode(bytes: &'a [u8], structure: &crate::Structure<'a>) -> Option<Self> {
                 <$int as crate::field::Decode<'a>>::decode(bytes, structure).map(Self)

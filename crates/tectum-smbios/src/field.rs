@@ -39,10 +39,22 @@ pub struct FieldSpec {
     pub len: usize,
 }
 
+/// A field as words, for listings of structures that nothing else tells of.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DecodedField<'a> {
+    /// The field's name in lower-case words.
+    pub name: String,
+    /// The field: its place, its bytes, and what they mean in words.
+    pub field: Field<'a, String>,
+}
+
 /// What can be read from a field's bytes.
 pub(crate) trait Decode<'a>: Sized {
     /// Length in bytes.
     const LEN: usize;
+    /// What it means in words. A string is told by its number: it may identify something, and
+    /// structures list their strings.
+    fn words(&self) -> String;
     fn decode(bytes: &'a [u8], structure: &Structure<'a>) -> Option<Self>;
 }
 
@@ -50,6 +62,10 @@ macro_rules! decode_integer {
     ($($int:ty = $read:ident;)*) => {$(
         impl<'a> Decode<'a> for $int {
             const LEN: usize = std::mem::size_of::<$int>();
+
+            fn words(&self) -> String {
+                self.to_string()
+            }
 
             fn decode(bytes: &'a [u8], _: &Structure<'a>) -> Option<Self> {
                 bytes::$read(bytes, 0)
@@ -68,6 +84,10 @@ decode_integer! {
 impl<'a> Decode<'a> for Handle {
     const LEN: usize = 2;
 
+    fn words(&self) -> String {
+        self.to_string()
+    }
+
     fn decode(bytes: &'a [u8], _: &Structure<'a>) -> Option<Self> {
         bytes::word(bytes, 0).map(Handle)
     }
@@ -76,6 +96,10 @@ impl<'a> Decode<'a> for Handle {
 impl<'a> Decode<'a> for Uuid {
     const LEN: usize = 16;
 
+    fn words(&self) -> String {
+        "a UUID".to_owned()
+    }
+
     fn decode(bytes: &'a [u8], _: &Structure<'a>) -> Option<Self> {
         bytes::array(bytes, 0).map(Uuid)
     }
@@ -83,6 +107,13 @@ impl<'a> Decode<'a> for Uuid {
 
 impl<'a> Decode<'a> for Text<'a> {
     const LEN: usize = 1;
+
+    fn words(&self) -> String {
+        match self.index {
+            0 => "none".to_owned(),
+            index => format!("string {index}"),
+        }
+    }
 
     fn decode(bytes: &'a [u8], structure: &Structure<'a>) -> Option<Self> {
         bytes::byte(bytes, 0).map(|index| structure.text(index))
@@ -130,6 +161,17 @@ macro_rules! structure {
             /// The structure as this type; `None` if it is of another.
             pub fn from_structure(structure: crate::Structure<'a>) -> Option<Self> {
                 (structure.kind() == $kind).then_some(Self(structure))
+            }
+
+            /// The fields at fixed offsets that the structure holds, as words.
+            pub fn decoded(&self) -> Vec<crate::DecodedField<'a>> {
+                let fields: Vec<Option<crate::DecodedField<'a>>> = vec![$(
+                    self.$field().map(|field| crate::DecodedField {
+                        name: stringify!($field).replace('_', " "),
+                        field: field.map(|value| crate::field::Decode::words(&value)),
+                    }),
+                )*];
+                fields.into_iter().flatten().collect()
             }
 
             /// The structure as it stands in the table.

@@ -40,7 +40,7 @@ mod uuid;
 
 pub use code::Flag;
 pub use entry_point::{Checksum, EntryPoint, EntryPointError, EntryPointKind};
-pub use field::{Field, FieldSpec};
+pub use field::{DecodedField, Field, FieldSpec};
 pub use filler::is_filler;
 pub use inspection::{Inspection, Oddity, inspect};
 pub use structure::{Handle, Structure, TableProblem, Walk, walk};

@@ -14,7 +14,7 @@ mod support;
 
 use rstest::rstest;
 use serde_json::{Value, json};
-use support::{demo_with, json as of_report, look};
+use support::{demo_with, json as of_report, look, recorded};
 use tectum_demo::{Machine, Shipped, Tree};
 use tectum_report::{
     compare::{Change, Scope, What, compare},
@@ -153,7 +153,7 @@ fn a_namespace_with_two_paths_is_one_drive_with_two_controllers() {
     assert_eq!(drives.len(), 1);
     assert_eq!(found.iter().filter(|d| d["name"].as_str().unwrap().contains('c')).count(), 0);
     let second = named(&storage["nvme_controllers"], "nvme8");
-    assert_eq!(second["namespaces"], json!(["nvme7c8n1"]));
+    assert_eq!(second["namespaces"], json!(["nvme7n1"]));
     assert_eq!(
         (&second["address"], &second["controller_id"]),
         (&json!("pci 0000:c1:00.0"), &json!(8))
@@ -357,4 +357,116 @@ fn two_disks_with_one_filler_serial_are_two() {
         "{changes:#?}"
     );
     assert_eq!(changes.len(), 1);
+}
+
+#[test]
+fn namespaces_with_several_paths_sit_where_their_controller_does() {
+    let report = of_report(&look(recorded("big-iron").path()));
+    let storage = &report["inventory"]["storage"];
+    for (name, namespace) in [("nvme0n1", 1), ("nvme0n2", 2), ("nvme0n3", 5), ("nvme0n4", 9)] {
+        let disk = disk(&report, name);
+        assert_eq!(disk["address"], format!("pci 0000:01:00.0 namespace {namespace}"));
+        assert_eq!((&disk["bus"], &disk["controller"]), (&json!("pci"), &json!("0000:01:00.0")));
+        assert_eq!((&disk["bay"], &disk["link_lanes"]), (&json!("0"), &json!(1)));
+        let readings = named(&report["readings"]["storage"]["disks"], name);
+        assert!(readings["temperature_millicelsius"].is_i64(), "{readings}");
+    }
+    let controller = named(&storage["nvme_controllers"], "nvme0");
+    assert_eq!(controller["namespaces"], json!(["nvme0n1", "nvme0n2", "nvme0n3", "nvme0n4"]));
+    let disks = storage["disks"].as_array().unwrap().len();
+    assert_eq!(storage["drives"], disks - 3, "four namespaces are one drive");
+}
+
+#[rstest]
+#[case("s390", "vda", "channel", "ccw 0.0.0001")]
+#[case("ppc", "sda", "vio", "vio 71000002 target 0:0:0")]
+#[case("arm-board", "vda", "platform", "platform 1c130600.virtio_mmio")]
+#[case("arm-board", "mmcblk0", "platform", "platform 1c050000.mmc")]
+fn a_disk_on_no_pci_bus_has_the_place_of_its_own_bus(
+    #[case] machine: &str,
+    #[case] name: &str,
+    #[case] bus: &str,
+    #[case] address: &str,
+) {
+    let report = of_report(&look(recorded(machine).path()));
+    let disk = disk(&report, name);
+    assert_eq!((&disk["bus"], &disk["address"]), (&json!(bus), &json!(address)));
+}
+
+#[rstest]
+#[case("s390", "enc2", "ccw 0.0.0002")]
+#[case("ppc", "ibmveth3", "vio 71000003")]
+#[case("arm-board", "eth0", "platform 1a000000.ethernet")]
+fn a_port_on_no_pci_bus_has_the_place_of_its_own_bus(
+    #[case] machine: &str,
+    #[case] name: &str,
+    #[case] parent: &str,
+) {
+    let report = of_report(&look(recorded(machine).path()));
+    let port = named(&report["inventory"]["network"]["interfaces"], name);
+    assert_eq!(port["parent"], parent);
+}
+
+#[test]
+fn an_extended_partition_has_the_size_that_its_table_gives() {
+    let report = of_report(&look(recorded("cloud-small").path()));
+    let disk = disk(&report, "vda");
+    let extended = named(&disk["partitions"], "vda3");
+    assert_eq!(extended["type_name"], "extended");
+    assert_eq!(extended["size_bytes"], 1_447_936 * 512);
+    for partition in disk["partitions"].as_array().unwrap() {
+        assert_eq!(partition["overlaps"], Value::Null, "logical ones lie in it");
+    }
+    let free: u64 = disk["free_spaces"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|space| space["size_bytes"].as_u64().unwrap())
+        .sum();
+    assert!(free <= disk["unpartitioned_bytes"].as_u64().unwrap());
+}
+
+#[test]
+fn the_partition_table_says_what_a_partition_is_for() {
+    let report = of_report(&look(recorded("rack-2s").path()));
+    let disks = report["inventory"]["storage"]["disks"].as_array().unwrap();
+    let all: Vec<&Value> =
+        disks.iter().flat_map(|disk| disk["partitions"].as_array().unwrap()).collect();
+    let words: std::collections::BTreeSet<&str> =
+        all.iter().filter_map(|one| one["type_name"].as_str()).collect();
+    for expected in ["EFI system", "Linux RAID", "Linux LUKS"] {
+        assert!(words.contains(expected), "{expected}: {words:?}");
+    }
+}
+
+#[test]
+fn a_partition_that_begins_in_another_is_told() {
+    let report = with(|tree| {
+        let folder = block(tree, "sdy", "sys/devices/pci0000:00/0000:00:05.0/virtio9", 1 << 21);
+        for (number, start, size) in [(1, 2048, 409_600), (2, 204_800, 409_600), (3, 819_200, 2048)]
+        {
+            let partition = format!("{folder}/sdy{number}");
+            tree.line(format!("{partition}/partition"), number);
+            tree.line(format!("{partition}/start"), start);
+            tree.line(format!("{partition}/size"), size);
+            tree.line(format!("{partition}/dev"), format!("250:{number}"));
+        }
+    });
+    let partitions = &disk(&report, "sdy")["partitions"];
+    assert_eq!(named(partitions, "sdy2")["overlaps"], "sdy1");
+    assert_eq!(named(partitions, "sdy1")["overlaps"], Value::Null);
+    assert_eq!(named(partitions, "sdy3")["overlaps"], Value::Null);
+}
+
+#[rstest]
+#[case(8, Value::Null)]
+#[case(2880, json!(1_474_560))]
+fn a_floppy_drive_has_a_size_once_a_disk_was_read(#[case] sectors: u64, #[case] expected: Value) {
+    let folder = demo_with("gannet-before", |_| {});
+    let before = of_report(&look(folder.path()))["inventory"]["storage"]["drives"].clone();
+    let report = with(|tree| {
+        block(tree, "fd0", "sys/devices/platform/floppy.0", sectors);
+    });
+    assert_eq!(disk(&report, "fd0")["size_bytes"], expected);
+    assert_eq!(report["inventory"]["storage"]["drives"], before, "it is no disk drive");
 }

@@ -142,7 +142,7 @@ fn sources_that_disagree_are_both_kept_and_noted() {
     let serial = &report.inventory.platform.as_ref().unwrap().system.serial;
     assert_eq!(&**serial.value().unwrap(), "MS-F2240-00731");
     let differs = serial.evidence().iter().find(|piece| piece.stance != Stance::Gives).unwrap();
-    assert_eq!(differs.stance, Stance::Differs("ANOTHER-1".to_owned()));
+    assert_eq!(differs.stance, Stance::differs("ANOTHER-1"));
     assert_eq!(&*differs.source, "/sys/class/dmi/id/product_serial");
     let note = Note::SourcesDiffer {
         at: "/inventory/platform/system/serial".to_owned(),

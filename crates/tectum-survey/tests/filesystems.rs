@@ -172,6 +172,7 @@ fn swap_is_recognised_by_whatever_it_is_declared_by() {
     assert_eq!((&swap["state"], swap["uuid"].is_string()), (&json!("mounted"), true));
     let report = changed(|tree| {
         tree.file("proc/swaps", "Filename Type\n/dev/dm-1 partition 1024 0 3\n");
+        tree.line("sys/class/block/dm-1/dev", "253:1");
         tree.line("sys/class/block/dm-1/dm/name", "reef-swap");
         tree.file("etc/fstab", "/dev/mapper/reef-swap none swap sw 0 0\n");
     });
@@ -205,7 +206,15 @@ fn mounts_are_sorted_by_where_they_lie() {
     assert!(!of("/share").to_string().contains("hush"));
     assert!(!report.to_string().contains("hush"), "no password stands anywhere in the report");
     let usage = list(&report["readings"]["filesystems"]["usage"]);
-    assert!(usage.iter().any(|one| one["class"] == "memory"));
+    assert!(usage.iter().any(|one| {
+        one["class"] == "memory" && one["source"] == "tmpfs" && one["filesystem"] == "tmpfs"
+    }));
+    let net = of("/net");
+    assert_eq!(net["options"], json!(["ro"]), "the mount's own");
+    assert!(net["superblock_options"].as_array().unwrap().contains(&json!("rw")), "{net}");
+    assert_eq!(of("/exports/a b")["first_mounted_at"], "/");
+    assert_eq!(of("/var")["first_mounted_at"], "/home", "a subvolume of the same device");
+    assert_eq!(of("/home")["first_mounted_at"], Value::Null);
 }
 
 #[test]

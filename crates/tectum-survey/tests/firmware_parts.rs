@@ -605,3 +605,86 @@ fn the_same_machine_has_the_same_inventory_whatever_moves_by_itself() {
     });
     assert_eq!(look(moved.path()).inventory_digest(), report.inventory_digest());
 }
+
+#[test]
+fn a_module_that_the_firmware_does_not_use_is_no_empty_slot() {
+    let named = |handle, locator: &str, mib| {
+        device(handle, locator, mib)
+            .text("HARBOUR")
+            .text(&format!("HB-{handle}"))
+            .byte(0)
+            .text("HB16")
+    };
+    let report = with_table([
+        array(64 << 20, 3),
+        named(0x11, "A1", 16384),
+        named(0x12, "A2", 0),
+        device(0x13, "B1", 0).bytes(&[0, 0, 0, 0]),
+    ]);
+    let memory = &report["inventory"]["memory"];
+    let states: Vec<&Value> =
+        memory["slots"].as_array().unwrap().iter().map(|slot| &slot["state"]).collect();
+    assert_eq!(states, ["filled", "disabled", "empty"]);
+    let unused = &memory["modules"][1];
+    assert_eq!((&unused["serial"], &unused["size_bytes"]), (&json!("HB-18"), &Value::Null));
+    assert_eq!(memory["installed_bytes"], 16384u64 << 20, "what is not used adds nothing");
+}
+
+#[rstest]
+#[case(0xFFFF, json!("none"))]
+#[case(0xFFFE, Value::Null)]
+#[case(0x0018, json!("Uncorrectable error"))]
+#[case(0x0033, json!("Corrected single-bit error"))]
+#[case(0x0099, Value::Null)]
+fn the_error_that_was_recorded_of_a_module_is_told(#[case] handle: u16, #[case] kind: Value) {
+    let module = StructureBuilder::new(17, 0x11)
+        .word(0x1000)
+        .word(handle)
+        .word(72)
+        .word(64)
+        .word(8192)
+        .bytes(&[9, 0])
+        .text("A1");
+    let record = |number, handle, kind: u8, length| {
+        StructureBuilder::new(number, handle).byte(kind).bytes(&vec![0; length])
+    };
+    let report = with_table([module, record(18, 0x18, 0x0E, 18), record(33, 0x33, 0x0C, 26)]);
+    assert_eq!(report["inventory"]["memory"]["modules"][0]["error"], kind);
+}
+
+#[test]
+fn structures_that_nothing_else_tells_of_have_their_fields() {
+    let report = with_table([
+        // A cache that is disabled: level 2, internal, write back; 512 KiB of at most 1024.
+        StructureBuilder::new(7, 0x70)
+            .text("L2")
+            .word(0x0101)
+            .word(1024)
+            .word(512)
+            .word(2)
+            .word(2)
+            .bytes(&[0, 5, 5, 7]),
+        StructureBuilder::new(25, 0x71).bytes(&[0x12, 0x24, 0x18, 0x00, 0x00]),
+        StructureBuilder::new(131, 0x72).bytes(&[1, 2, 3]),
+    ]);
+    let others = report["inventory"]["platform"]["other_structures"].as_array().unwrap();
+    let value = |number: u64, name: &str| {
+        let one = others.iter().find(|one| one["number"] == number).unwrap();
+        let fields = one["fields"].as_array().unwrap();
+        fields.iter().find(|field| field["name"] == name).unwrap()["value"].clone()
+    };
+    assert_eq!((value(7, "level"), value(7, "enabled")), (json!("2"), json!("no")));
+    assert_eq!(value(7, "installed"), "524288 bytes");
+    assert_eq!(value(7, "associativity"), "8-way Set-Associative");
+    assert_eq!((value(25, "next month"), value(25, "next day")), (json!("18"), json!("36")));
+    let makers = others.iter().find(|one| one["number"] == 131).unwrap();
+    assert_eq!(makers["fields"], Value::Null, "the standard does not define a maker's own");
+}
+
+#[test]
+fn a_firmware_rom_of_ffh_units_in_an_old_table_has_16_mib() {
+    let old =
+        StructureBuilder::new(0, 0).text("HARBOUR").text("1.0").word(0xE000).text("").byte(0xFF);
+    let report = with_table([old.qword(0).bytes(&[0, 0])]);
+    assert_eq!(report["inventory"]["firmware"]["rom_size_bytes"], 16 << 20);
+}

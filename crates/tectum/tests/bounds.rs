@@ -22,6 +22,10 @@ use tectum_demo::{
     costly::{COSTLY, Costly},
 };
 
+/// How many times the shapes' own count is made. A build without optimisation has code of its own
+/// size in memory, and takes its time.
+const TIMES: usize = if cfg!(debug_assertions) { 3 } else { 10 };
+
 /// Bytes below a folder.
 fn size(folder: &std::path::Path) -> u64 {
     let entries = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap());
@@ -38,7 +42,7 @@ fn what_a_made_up_machine_costs_is_bounded_by_what_it_holds() {
     for Costly { name, count, make } in COSTLY {
         let place = Place::new();
         let mut tree = Tree::default();
-        make(&mut tree, count * 2);
+        make(&mut tree, count * TIMES);
         tree.write(&place.path("machine")).unwrap();
         let input = size(&place.path("machine"));
         let begun = Instant::now();

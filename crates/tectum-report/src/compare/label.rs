@@ -1,15 +1,38 @@
 //! What a person calls a part.
 
-use crate::declare::{AnyFact, Record, fact_at};
+use crate::{
+    declare::{AnyFact, Record, fact_at},
+    leaf::{Scale, in_large_units},
+};
 
 /// The known values of some fields, as people would read them.
 pub(super) fn joined(record: &dyn Record, fields: &[usize]) -> Option<String> {
     let known: Vec<String> = fields
         .iter()
-        .filter_map(|field| fact_at(record, *field)?.text())
+        .filter_map(|field| read(fact_at(record, *field)?))
         .filter(|text| !text.is_empty())
         .collect();
     (!known.is_empty()).then(|| known.join(", "))
+}
+
+/// A value as people read it: an amount of data or another quantity with its unit.
+fn read(fact: &dyn AnyFact) -> Option<String> {
+    let number = fact.json().and_then(|json| json.as_i64());
+    Some(match (fact.leaf_shape().unit.map(|unit| &unit.scale), number) {
+        (Some(Scale::Data), Some(bytes)) => data(bytes),
+        (Some(Scale::Symbol(symbol, per)), Some(number)) => {
+            format!("{} {symbol}", in_large_units(number.into(), *per)).trim_end().to_owned()
+        }
+        _ => fact.text()?,
+    })
+}
+
+/// An amount of data in powers of 1024.
+fn data(bytes: i64) -> String {
+    let names = ["bytes", "KiB", "MiB", "GiB", "TiB", "PiB", "EiB"];
+    let steps = (bytes.unsigned_abs().max(1).ilog2() / 10) as usize;
+    let name = names.get(steps).copied().unwrap_or("EiB");
+    format!("{} {name}", in_large_units(bytes.into(), 1 << (10 * steps.min(6))))
 }
 
 /// What makes a part itself, as people would say it: rather model and serial number than a World

@@ -25,7 +25,8 @@ impl<R> Default for Parts<R> {
 
 impl<R> Parts<R> {
     /// The parts there are, and what says that these are all.
-    pub fn known(items: Vec<R>, evidence: Evidence) -> Self {
+    pub fn known(mut items: Vec<R>, evidence: Evidence) -> Self {
+        items.shrink_to_fit();
         Self { items, evidence: vec![evidence], missing: None, hidden: None }
     }
 

@@ -34,18 +34,18 @@ pub enum Place {
     /// Some bytes.
     Bytes {
         /// Where the first stands.
-        offset: u64,
+        offset: u32,
         /// How many.
-        length: u64,
+        length: u32,
     },
     /// Some bytes of a structure of the firmware's tables.
     Structure {
         /// The structure's handle.
         handle: u16,
         /// Where the first byte stands within it.
-        offset: u64,
+        offset: u32,
         /// How many.
-        length: u64,
+        length: u32,
     },
     /// A part of the source by its name: a field, a key, a link.
     Named(Cow<'static, str>),
@@ -53,7 +53,7 @@ pub enum Place {
 
 impl std::fmt::Display for Place {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        let bytes = |length: &u64| if *length == 1 { "byte" } else { "bytes" };
+        let bytes = |length: &u32| if *length == 1 { "byte" } else { "bytes" };
         match self {
             Self::Line(number) => write!(f, "line {number}"),
             Self::Bytes { offset, length } => {
@@ -89,11 +89,17 @@ pub enum Stance {
     Gives,
     /// Another source, which says the same.
     Agrees,
-    /// Another source, which says something else: this.
-    Differs(String),
+    /// Another source, which says something else: this. It is rare, and evidence is much, so it takes
+    /// no more room than a pointer.
+    Differs(Box<Cow<'static, str>>),
 }
 
 impl Stance {
+    /// Another source, which says something else.
+    pub fn differs(says: impl Into<Cow<'static, str>>) -> Self {
+        Self::Differs(Box::new(says.into()))
+    }
+
     fn is_gives(&self) -> bool {
         *self == Self::Gives
     }

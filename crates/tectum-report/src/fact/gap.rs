@@ -25,6 +25,8 @@ codes! {
         NotApplicable = "not-applicable",
         /// The capture was redacted, and what gives it was left out.
         Withheld = "withheld",
+        /// There is more than a report holds of one kind.
+        TooMany = "too-many",
     }
 }
 
@@ -32,7 +34,7 @@ impl Why {
     /// Whether a value may well exist that this survey could not see: comparing it with another
     /// survey's value would tell of the surveys, not of the machine.
     pub fn hides_a_value(self) -> bool {
-        matches!(self, Self::Permission | Self::Timeout | Self::Withheld)
+        matches!(self, Self::Permission | Self::Timeout | Self::Withheld | Self::TooMany)
     }
 }
 
@@ -78,16 +80,16 @@ impl Gap {
     }
 
     /// Two attempts at one value, both without it.
-    pub(super) fn join(mut self, second: Self) -> Self {
+    pub(super) fn join(mut self, second: &Self) -> Self {
         // What hides a value says more than that a source has none.
         if second.why.hides_a_value() && !self.why.hides_a_value() {
             self.why = second.why;
             self.hint = second.hint.clone();
             self.source = second.source.clone();
         }
-        self.hint = self.hint.or(second.hint);
-        self.raw = self.raw.or(second.raw);
-        self.tried.extend(second.tried);
+        self.hint = self.hint.or_else(|| second.hint.clone());
+        self.raw = self.raw.or_else(|| second.raw.clone());
+        self.tried.extend_from_slice(&second.tried);
         self
     }
 

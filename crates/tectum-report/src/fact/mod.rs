@@ -8,7 +8,7 @@ mod saying;
 
 pub use evidence::{Evidence, Place, Stance};
 pub use gap::{Attempt, Gap, Why};
-pub use saying::Saying;
+pub use saying::{Saying, Sentence, saying};
 
 /// A value with its evidence, or a gap with its reason.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -19,15 +19,15 @@ pub struct Fact<T> {
 #[derive(Debug, Clone, PartialEq, Eq)]
 enum State<T> {
     /// A value, what says so, and why more of it may exist than could be seen.
-    Known(T, Vec<Evidence>, Option<Arc<Gap>>),
+    Known(T, Box<[Evidence]>, Option<Arc<Gap>>),
     Missing(Arc<Gap>),
 }
 
 /// The most raw text that one piece of evidence keeps, in bytes.
 pub const RAW_LIMIT: usize = 1024;
 
-const HOLDS_NO_VALUE: Saying = Saying::new("holds-no-value", "holds {}, which is no value");
-const NO_USABLE_VALUE: Saying = Saying::new("no-usable-value", "holds no usable value");
+const HOLDS_NO_VALUE: Saying = saying!("holds-no-value", "holds {}, which is no value");
+const NO_USABLE_VALUE: Saying = saying!("no-usable-value", "holds no usable value");
 
 /// The first [`RAW_LIMIT`] bytes of a text, cut between characters.
 pub fn clip(raw: &str) -> &str {
@@ -55,17 +55,17 @@ impl<T> From<Gap> for Fact<T> {
 impl<T> Fact<T> {
     /// A value with the evidence it was taken from.
     pub fn known(value: T, evidence: Evidence) -> Self {
-        Self { state: State::Known(value, vec![evidence], None) }
+        Self { state: State::Known(value, Box::new([evidence]), None) }
     }
 
     /// A value that follows from several places.
     pub fn known_from(value: T, evidence: Vec<Evidence>) -> Self {
-        Self { state: State::Known(value, evidence, None) }
+        Self { state: State::Known(value, evidence.into(), None) }
     }
 
-    /// A missing value.
-    pub fn gap(gap: Gap) -> Self {
-        Self { state: State::Missing(Arc::new(gap)) }
+    /// A missing value. A gap that many values have is passed as a shared one.
+    pub fn gap(gap: impl Into<Arc<Gap>>) -> Self {
+        Self { state: State::Missing(gap.into()) }
     }
 
     /// A property that such a part does not have.
@@ -143,7 +143,7 @@ impl<T> Fact<T> {
     /// The same fact, whose value follows from another fact's evidence too.
     pub fn with_evidence_of<U>(mut self, other: &Fact<U>) -> Self {
         if let State::Known(_, evidence, _) = &mut self.state {
-            evidence.extend_from_slice(other.evidence());
+            *evidence = evidence.iter().chain(other.evidence()).cloned().collect();
         }
         self
     }
@@ -153,9 +153,19 @@ impl<T> Fact<T> {
         let State::Missing(first) = self.state else { return self };
         match other().state {
             known @ State::Known(..) => Self { state: known },
-            State::Missing(second) => {
-                Self::gap(Arc::unwrap_or_clone(first).join(Arc::unwrap_or_clone(second)))
-            }
+            State::Missing(second) => Self::gap(Arc::unwrap_or_clone(first).join(&second)),
+        }
+    }
+
+    /// This fact, or another where its value is missing for a reason that says that there is none.
+    pub fn or_none_where(
+        self,
+        says_none: impl FnOnce(&Gap) -> bool,
+        none: impl FnOnce() -> Self,
+    ) -> Self {
+        match self.missing() {
+            Some(gap) if says_none(gap) => none(),
+            _ => self,
         }
     }
 
@@ -177,7 +187,7 @@ impl<T> Fact<T> {
     /// Replaces the evidence of a known value.
     pub fn set_evidence(&mut self, new: Vec<Evidence>) {
         if let State::Known(_, evidence, _) = &mut self.state {
-            *evidence = new;
+            *evidence = new.into();
         }
     }
 
@@ -225,20 +235,21 @@ impl<T: PartialEq + std::fmt::Display> Fact<T> {
         match (&mut self.state, other.state) {
             (State::Known(value, evidence, _), State::Known(second, more, _)) => {
                 let same = *value == second;
-                evidence.extend(more.into_iter().map(|piece| Evidence {
+                let more = more.into_iter().map(|piece| Evidence {
                     stance: match (&piece.stance, same) {
                         (Stance::Gives, true) => Stance::Agrees,
-                        (Stance::Gives, false) => Stance::Differs(second.to_string()),
+                        (Stance::Gives, false) => Stance::differs(second.to_string()),
                         (kept, _) => kept.clone(),
                     },
                     ..piece
-                }));
+                });
+                *evidence = std::mem::take(evidence).into_iter().chain(more).collect();
                 self
             }
             (State::Known(..), State::Missing(_)) => self,
             (State::Missing(_), known @ State::Known(..)) => Self { state: known },
             (State::Missing(first), State::Missing(second)) => {
-                Self::gap(first.as_ref().clone().join(Arc::unwrap_or_clone(second)))
+                Self::gap(first.as_ref().clone().join(&second))
             }
         }
     }

@@ -7,74 +7,134 @@ use serde::{Deserialize, Deserializer, Serialize, Serializer, ser::SerializeMap}
 
 /// A sentence of Tectum's, by its code. In a report the code stands where it is said, and the
 /// sentence once in the table `meanings`.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Saying {
-    code: Cow<'static, str>,
+///
+/// A report holds tens of thousands of them, so a sentence is a reference to where it stands in the
+/// program, made by [`saying!`](crate::fact::saying).
+#[derive(Clone)]
+pub struct Saying(Said);
+
+#[derive(Clone)]
+enum Said {
+    /// A sentence of this program, as it stands.
+    Plain(&'static Sentence),
+    /// A sentence of this program with a detail, or one that was read from a report.
+    Whole(Arc<Whole>),
+}
+
+/// A sentence and its code, as they stand in the program.
+#[derive(Debug)]
+pub struct Sentence {
+    /// The code: lower-case words and hyphens.
+    pub code: &'static str,
     /// The sentence, in which `{}` stands for the detail.
+    pub words: &'static str,
+}
+
+#[derive(Clone)]
+struct Whole {
+    code: Cow<'static, str>,
     words: Cow<'static, str>,
     detail: Option<Arc<str>>,
 }
 
+/// A [`Saying`] of a code and a sentence, in which `{}` stands for the detail.
+#[macro_export]
+macro_rules! saying {
+    ($code:literal, $words:literal $(,)?) => {
+        $crate::fact::Saying::of(&$crate::fact::Sentence { code: $code, words: $words })
+    };
+}
+pub use saying;
+
 impl Saying {
-    /// A sentence and its code.
-    pub const fn new(code: &'static str, words: &'static str) -> Self {
-        Self { code: Cow::Borrowed(code), words: Cow::Borrowed(words), detail: None }
+    /// A sentence that stands in the program.
+    pub const fn of(sentence: &'static Sentence) -> Self {
+        Self(Said::Plain(sentence))
     }
 
     /// The same sentence with what it is said of here.
-    pub fn with(mut self, detail: impl Into<Arc<str>>) -> Self {
-        self.detail = Some(detail.into());
-        self
+    pub fn with(self, detail: impl Into<Arc<str>>) -> Self {
+        let (code, words) = match self.0 {
+            Said::Plain(Sentence { code, words }) => (Cow::Borrowed(*code), Cow::Borrowed(*words)),
+            Said::Whole(whole) => (whole.code.clone(), whole.words.clone()),
+        };
+        Self(Said::Whole(Arc::new(Whole { code, words, detail: Some(detail.into()) })))
     }
 
     /// The code.
     pub fn code(&self) -> &str {
-        &self.code
+        match &self.0 {
+            Said::Plain(sentence) => sentence.code,
+            Said::Whole(whole) => &whole.code,
+        }
     }
 
     /// The sentence, in which `{}` stands for the detail.
     pub fn words(&self) -> &str {
-        &self.words
+        match &self.0 {
+            Said::Plain(sentence) => sentence.words,
+            Said::Whole(whole) => &whole.words,
+        }
     }
 
     /// What it is said of here.
     pub fn detail(&self) -> Option<&str> {
-        self.detail.as_deref()
+        match &self.0 {
+            Said::Plain(_) => None,
+            Said::Whole(whole) => whole.detail.as_deref(),
+        }
     }
 
     /// The same without what it is said of, which may hold a machine's own words.
     pub(crate) fn without_detail(&mut self) {
-        if self.detail.is_some() {
-            self.detail = Some("…".into());
+        if self.detail().is_some() {
+            *self = self.clone().with("…");
         }
     }
 
     /// Takes the sentence from a report's table; a code that is not in it stands for itself.
     pub(crate) fn look_up(&mut self, meanings: &BTreeMap<String, String>) {
-        if let Some(words) = meanings.get(&*self.code) {
-            self.words = Cow::Owned(words.clone());
+        if let Said::Whole(whole) = &mut self.0
+            && let Some(words) = meanings.get(&*whole.code)
+        {
+            Arc::make_mut(whole).words = Cow::Owned(words.clone());
         }
+    }
+}
+
+impl PartialEq for Saying {
+    fn eq(&self, other: &Self) -> bool {
+        (self.code(), self.words(), self.detail()) == (other.code(), other.words(), other.detail())
+    }
+}
+
+impl Eq for Saying {}
+
+impl fmt::Debug for Saying {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}: {self}", self.code())
     }
 }
 
 impl fmt::Display for Saying {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match (self.words.split_once("{}"), &self.detail) {
+        let words = self.words();
+        match (words.split_once("{}"), self.detail()) {
             (Some((before, after)), Some(detail)) => write!(f, "{before}{detail}{after}"),
-            (None, Some(detail)) => write!(f, "{}: {detail}", self.words),
-            (_, None) => f.write_str(&self.words),
+            (None, Some(detail)) => write!(f, "{words}: {detail}"),
+            (_, None) => f.write_str(words),
         }
     }
 }
 
 impl Serialize for Saying {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        match &self.detail {
-            None => serializer.serialize_str(&self.code),
+        match self.detail() {
+            None => serializer.serialize_str(self.code()),
             Some(detail) => {
                 let mut map = serializer.serialize_map(Some(2))?;
-                map.serialize_entry("code", &*self.code)?;
-                map.serialize_entry("detail", &**detail)?;
+                map.serialize_entry("code", self.code())?;
+                map.serialize_entry("detail", detail)?;
                 map.end()
             }
         }
@@ -94,7 +154,8 @@ impl<'de> Deserialize<'de> for Saying {
             Form::Code(code) => (code, None),
             Form::WithDetail { code, detail } => (code, Some(detail.into())),
         };
-        Ok(Self { words: Cow::Owned(code.clone()), code: Cow::Owned(code), detail })
+        let words = Cow::Owned(code.clone());
+        Ok(Self(Said::Whole(Arc::new(Whole { code: Cow::Owned(code), words, detail }))))
     }
 }
 

@@ -50,7 +50,7 @@ pub(super) struct Envelope<'a, Values, Gaps, AllEvidence, Meanings, Sources, Not
 pub(super) type ReadEnvelope = Envelope<
     'static,
     Value,
-    Vec<GapAt<Gap>>,
+    Vec<GapAt<String, Gap>>,
     HashMap<String, Vec<Evidence>>,
     BTreeMap<String, String>,
     Vec<SourceAccess>,
@@ -59,9 +59,9 @@ pub(super) type ReadEnvelope = Envelope<
 
 /// A gap, with where it is.
 #[derive(Debug, Serialize, Deserialize, JsonSchema)]
-pub(super) struct GapAt<G> {
+pub(super) struct GapAt<At, G> {
     /// JSON Pointer to it.
-    pub(super) at: String,
+    pub(super) at: At,
     /// The gap.
     #[serde(flatten)]
     pub(super) gap: G,

@@ -11,7 +11,7 @@ use super::{
 };
 use crate::{
     declare::{Described, NodeMut, Record},
-    fact::{Evidence, Gap, Saying, Why},
+    fact::{Evidence, Gap, Saying, Why, saying},
     leaf::JsonForm,
     report::{Note, Report},
     version::{FormatVersion, REPORT, Readable},
@@ -261,9 +261,9 @@ impl Filler {
     }
 }
 
-const NOT_SAID: Saying = Saying::new("reason-not-said", "the report does not say why");
+const NOT_SAID: Saying = saying!("reason-not-said", "the report does not say why");
 const NO_SUCH_FIELD: Saying =
-    Saying::new("field-of-newer-tectum", "the report has no such field; an older Tectum wrote it");
+    saying!("field-of-newer-tectum", "the report has no such field; an older Tectum wrote it");
 
 fn form_words(form: JsonForm) -> String {
     match form {

@@ -75,8 +75,15 @@ struct Gaps<'a>(&'a Report);
 
 impl Serialize for Gaps<'_> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        let gaps = self.0.gaps();
-        serializer.collect_seq(gaps.into_iter().map(|(at, gap)| GapAt { at, gap }))
+        let mut list = serializer.serialize_seq(None)?;
+        let mut result = Ok(());
+        self.0.walk_gaps(&mut |at, gap| {
+            if result.is_ok() {
+                result = list.serialize_element(&GapAt { at: at.as_str(), gap });
+            }
+        });
+        result?;
+        list.end()
     }
 }
 

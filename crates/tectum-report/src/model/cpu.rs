@@ -225,6 +225,8 @@ record! {
         enabled_cores: Fact<u64>,
         /// Cores that the firmware counts.
         cores: Fact<u64>,
+        /// Threads that are enabled.
+        enabled_threads: Fact<u64>,
         /// Threads that the firmware counts.
         threads: Fact<u64>,
         /// Highest speed the socket supports, in MHz.

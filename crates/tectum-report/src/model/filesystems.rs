@@ -29,7 +29,7 @@ record! {
         place [mount_point];
         incidental [device];
         refers source -> storage.disks.name | storage.disks.partitions.name | storage.volumes.name | storage.volumes.title | storage.volumes.partitions.name;
-        derived [size_bytes];
+        derived [size_bytes, first_mounted_at];
 
         /// Where it is mounted.
         mount_point: Fact<PathName>,
@@ -49,8 +49,13 @@ record! {
         root: Fact<PathName>,
         /// Whether it refuses to be written.
         read_only: Fact<bool>,
-        /// Options of the mount and of the filesystem; passwords are left out.
+        /// Where the same filesystem was mounted before: this is another view of it (a bind mount, a
+        /// subvolume), and no further filesystem.
+        first_mounted_at: Fact<PathName>,
+        /// Options of this mount.
         options: Fact<Vec<MountOption>>,
+        /// Options of the filesystem, the same at each of its mounts; passwords are left out.
+        superblock_options: Fact<Vec<MountOption>>,
         /// Whether `/etc/fstab` declares it.
         in_fstab: Fact<bool>,
     }
@@ -142,10 +147,17 @@ record! {
     FilesystemUse "filesystem use" {
         source "statvfs(3)";
         place [mount_point];
+        refers source -> storage.disks.name | storage.disks.partitions.name | storage.volumes.name | storage.volumes.title | storage.volumes.partitions.name;
         reading of filesystems.mounts by mount_point = mount_point;
 
         /// Where it is mounted.
         mount_point: Fact<PathName>,
+        /// What is mounted there.
+        #[source = "proc_pid_mountinfo(5)"]
+        source: Fact<MountSource>,
+        /// Kind of filesystem.
+        #[source = "proc_pid_mountinfo(5)"]
+        filesystem: Fact<FilesystemKind>,
         /// Where it lies.
         class: Fact<MountClass>,
         /// Size in bytes.

@@ -52,8 +52,9 @@ pub use platform::{
     Battery, Board, Chassis, CoolingDevice, CurrentProbe, DeviceTree, ExpansionSlot,
     FirmwareSource, FirmwareTables, HardwareSecurity, HostInterface, Management,
     ManagementComponent, ManagementController, ManagementDevice, OemString, OnboardDevice,
-    OtherStructure, Platform, Port, PowerSupply, Probes, RemoteAccess, RunsIn, System, TableOddity,
-    TemperatureProbe, Tpm, Virtualization, VirtualizationLevel, VirtualizationSign, VoltageProbe,
+    OtherStructure, Platform, Port, PowerSupply, Probes, RemoteAccess, RunsIn, StructureField,
+    System, TableOddity, TemperatureProbe, Tpm, Virtualization, VirtualizationLevel,
+    VirtualizationSign, VoltageProbe,
 };
 pub use power::{Power, PowerReadings, PowerSource, PowerSourceReadings};
 pub use sensors::{

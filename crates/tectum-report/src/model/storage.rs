@@ -421,7 +421,7 @@ record! {
         called [label, filesystem_label];
         refers holders -> storage.volumes.name;
         refers mount_points -> filesystems.mounts.mount_point;
-        derived [aligned, holders, mount_points];
+        derived [aligned, holders, mount_points, type_name, overlaps];
 
         /// The kernel's name for it on this boot.
         name: Fact<DeviceName>,
@@ -429,7 +429,8 @@ record! {
         number: Fact<u64>,
         /// Where it begins, in bytes from the disk's beginning.
         start_bytes: Fact<Bytes>,
-        /// Size in bytes.
+        /// Size in bytes; that of an extended partition is the partition table's, not the few sectors
+        /// that the kernel shows of it.
         size_bytes: Fact<Bytes>,
         /// The partition's UUID, lower case.
         #[source = "UEFI Specification clause 5.3.3, as udev has it"]
@@ -437,6 +438,15 @@ record! {
         /// What it is for, as the partition table says: a UUID (GPT) or a number (DOS).
         #[source = "UEFI Specification clause 5.3.3, as udev has it"]
         type_id: Fact<Term>,
+        /// The words for that.
+        #[source = "UEFI Specification clause 5.3.3, Discoverable Partitions Specification"]
+        type_name: Fact<Term>,
+        /// The bits that the partition table sets beside the type, by their names.
+        #[source = "UEFI Specification clause 5.3.3, as udev has it"]
+        flags: Fact<Vec<Term>>,
+        /// The partition in front of it into which it begins; logical partitions lie in an extended
+        /// one and overlap nothing by that.
+        overlaps: Fact<DeviceName>,
         /// Whether it begins at a multiple of a mebibyte, which suits every drive.
         aligned: Fact<bool>,
         /// Kernel names of the volumes that are made of it.
@@ -466,12 +476,14 @@ record! {
         identity unique [model, serial];
         place [address];
         names [name];
+        refers disc_mount_points -> filesystems.mounts.mount_point;
+        derived [disc_mount_points];
 
         /// The kernel's name for it on this boot.
         name: Fact<DeviceName>,
         /// Where it is attached.
         address: Fact<Term>,
-        /// The maker as the drive gives it.
+        /// The maker as the drive gives it; drives on ATA give it in their model.
         vendor: Fact<Term>,
         /// The model as the drive gives it.
         model: Fact<Term>,
@@ -479,6 +491,20 @@ record! {
         serial: Fact<Serial>,
         /// The drive's firmware revision.
         firmware_revision: Fact<Term>,
+        /// Size of the disc in it, in bytes.
+        disc_size_bytes: Fact<Bytes>,
+        /// The filesystem on the disc.
+        #[source = "the udev database"]
+        disc_filesystem: Fact<Term>,
+        /// The label of the filesystem on the disc.
+        #[source = "the udev database"]
+        disc_label: Fact<Label>,
+        /// The UUID of the filesystem on the disc; that of an ISO 9660 one is the time it was made.
+        #[source = "the udev database"]
+        disc_uuid: Fact<Uuid>,
+        /// Where the disc is mounted.
+        #[source = "proc_pid_mountinfo(5)"]
+        disc_mount_points: Fact<Vec<PathName>>,
         /// What it can do, as the kernel lists it.
         capabilities: Fact<Vec<Term>>,
         /// Speed, as a multiple of that of an audio disc.
@@ -523,6 +549,10 @@ codes! {
         Usb = "usb",
         /// Devices that the firmware or a device tree describes.
         Platform = "platform",
+        /// The channel subsystem of IBM Z.
+        Channel = "channel",
+        /// The virtual bus of Power partitions.
+        PowerVirtual = "vio",
         /// No hardware.
         Virtual = "virtual",
         /// Any other.

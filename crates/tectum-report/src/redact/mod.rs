@@ -224,7 +224,7 @@ impl Pseudonyms {
             };
         }
         if let (Stance::Differs(says), Whose::Owners(kind)) = (&mut piece.stance, shape.whose) {
-            *says = self.text(kind, says);
+            **says = self.text(kind, says).into();
         }
     }
 

@@ -227,8 +227,7 @@ mod tests {
     };
 
     fn originals() -> Originals {
-        let said =
-            || Evidence::new("made up".into(), crate::fact::Saying::new("made-up", "made up"));
+        let said = || Evidence::new("made up".into(), crate::fact::saying!("made-up", "made up"));
         let mut findings = crate::report::Findings::default();
         findings.machine.system_uuid =
             Fact::known(Uuid("5b8f3c02-91de-4a67-b7c4-0e6a2d9f1c33".to_owned()), said());

@@ -122,7 +122,7 @@ impl Report {
                         source: gives.to_owned(),
                         says: value.clone(),
                         other_source: piece.source.to_string(),
-                        other_says: says.clone(),
+                        other_says: says.to_string(),
                     });
                 }
             }
@@ -163,9 +163,8 @@ impl Report {
         self.taken.sections.retain(|section| names.contains(&section.as_str()));
     }
 
-    /// Every gap, with the pointer to it.
-    pub fn gaps(&self) -> Vec<(String, &Gap)> {
-        let mut gaps = Vec::new();
+    /// Walks every gap.
+    pub fn walk_gaps<'a>(&'a self, visit: &mut dyn FnMut(&Pointer, &'a Gap)) {
         self.walk(&mut |at, _, met| {
             let gap = match met {
                 Met::Leaf(fact) => fact.missing().or_else(|| fact.hidden_part()),
@@ -173,15 +172,23 @@ impl Report {
                 Met::Record(_) => None,
             };
             if let Some(gap) = gap {
-                gaps.push((at.as_str().to_owned(), gap));
+                visit(at, gap);
             }
         });
+    }
+
+    /// Every gap, with the pointer to it.
+    pub fn gaps(&self) -> Vec<(String, &Gap)> {
+        let mut gaps = Vec::new();
+        self.walk_gaps(&mut |at, gap| gaps.push((at.as_str().to_owned(), gap)));
         gaps
     }
 
     /// How many gaps there are for a reason.
     pub fn count_gaps(&self, why: Why) -> usize {
-        self.gaps().iter().filter(|(_, gap)| gap.why == why).count()
+        let mut count = 0;
+        self.walk_gaps(&mut |_, gap| count += usize::from(gap.why == why));
+        count
     }
 
     /// `sha256:` and the digest of the inventory's canonical JSON (RFC 8785).

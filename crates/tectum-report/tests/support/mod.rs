@@ -6,7 +6,7 @@ use serde_json::{Value, json};
 use tectum_report::{
     Findings, Report, Taken,
     declare::{NodeMut, Record, Shape},
-    fact::{Evidence, Gap, Saying},
+    fact::{Evidence, Gap, saying},
     leaf::{JsonForm, LeafShape},
 };
 
@@ -39,7 +39,7 @@ impl At {
 const ELEMENTS: usize = 2;
 
 fn evidence() -> Vec<Evidence> {
-    vec![Evidence::new("/proc/x".into(), Saying::new("a-rule", "a rule"))]
+    vec![Evidence::new("/proc/x".into(), saying!("a-rule", "a rule"))]
 }
 
 /// A value of a form, another one for every number.

@@ -115,7 +115,11 @@ impl<'a> BiosInformation<'a> {
         if code.value != 0xFF {
             return Some(code.map(|n| RomSize::Bytes((u64::from(n) + 1) << 16)));
         }
-        Some(self.extended_rom_size()?.map(|raw| {
+        // Before SMBIOS 3.1 there is no extended field, and FFh is 256 times 64 KiB.
+        let Some(extended) = self.extended_rom_size() else {
+            return Some(code.map(|_| RomSize::Bytes(16 << 20)));
+        };
+        Some(extended.map(|raw| {
             let size = u64::from(raw & 0x3FFF);
             match raw >> 14 {
                 0 => RomSize::Bytes(size << 20),

@@ -117,6 +117,25 @@ flags! {
 pub struct CacheSize(pub u64);
 
 impl<'a> CacheInformation<'a> {
+    /// What stands in bits of the configuration and in fields that belong together, as words.
+    pub(super) fn decoded_bits(&self) -> Vec<crate::DecodedField<'a>> {
+        let yes_or_no = |yes: bool| if yes { "yes" } else { "no" }.to_owned();
+        let size = |size: CacheSize| format!("{} bytes", size.0);
+        let fields = [
+            ("level", self.level().map(|field| field.map(|level| level.to_string()))),
+            ("enabled", self.is_enabled().map(|field| field.map(yes_or_no))),
+            ("socketed", self.is_socketed().map(|field| field.map(yes_or_no))),
+            ("location", self.location().map(|field| field.map(|place| place.to_string()))),
+            ("mode", self.operational_mode().map(|field| field.map(|mode| mode.to_string()))),
+            ("installed", self.installed_size().map(|field| field.map(size))),
+            ("maximum", self.maximum_size().map(|field| field.map(size))),
+        ];
+        let named = |(name, field): (&str, Option<_>)| {
+            Some(crate::DecodedField { name: name.to_owned(), field: field? })
+        };
+        fields.into_iter().filter_map(named).collect()
+    }
+
     /// The cache's level, counted from 1.
     pub fn level(&self) -> Option<Field<'a, u8>> {
         Some(self.configuration()?.map(|raw| (raw & 0x07) as u8 + 1))

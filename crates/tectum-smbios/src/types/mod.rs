@@ -136,6 +136,63 @@ fn pci_address<'a>(segment: Field<'a, u16>, bus: u8, device: u8) -> Option<Field
     Some(segment.map(|segment| format!("{segment:04x}:{bus:02x}:{device:02x}.{function}")))
 }
 
+/// Hands all structure types to a macro.
+macro_rules! with_all_types {
+    ($macro:ident) => {
+        $macro! {
+            BiosInformation,
+            SystemInformation,
+            BaseboardInformation,
+            ChassisInformation,
+            ProcessorInformation,
+            MemoryController,
+            MemoryModuleInformation,
+            CacheInformation,
+            PortConnector,
+            SystemSlot,
+            OnBoardDevices,
+            OemStrings,
+            ConfigurationOptions,
+            BiosLanguage,
+            GroupAssociations,
+            SystemEventLog,
+            PhysicalMemoryArray,
+            MemoryDevice,
+            MemoryError32,
+            ArrayMappedAddress,
+            DeviceMappedAddress,
+            PointingDevice,
+            PortableBattery,
+            SystemReset,
+            HardwareSecurity,
+            SystemPowerControls,
+            VoltageProbe,
+            CoolingDevice,
+            TemperatureProbe,
+            CurrentProbe,
+            RemoteAccess,
+            BootIntegrity,
+            BootInformation,
+            MemoryError64,
+            ManagementDevice,
+            ManagementDeviceComponent,
+            ManagementThresholds,
+            MemoryChannel,
+            IpmiDevice,
+            SystemPowerSupply,
+            AdditionalInformation,
+            OnboardDeviceExtended,
+            HostInterface,
+            TpmDevice,
+            ProcessorAdditional,
+            FirmwareInventory,
+            StringProperty,
+            Inactive,
+            EndOfTable,
+        }
+    };
+}
+
 /// The standard's name for a structure type; `None` for a number that it does not define.
 pub fn title(number: u8) -> Option<&'static str> {
     macro_rules! titles {
@@ -146,55 +203,37 @@ pub fn title(number: u8) -> Option<&'static str> {
             }
         };
     }
-    titles! {
-        BiosInformation,
-        SystemInformation,
-        BaseboardInformation,
-        ChassisInformation,
-        ProcessorInformation,
-        MemoryController,
-        MemoryModuleInformation,
-        CacheInformation,
-        PortConnector,
-        SystemSlot,
-        OnBoardDevices,
-        OemStrings,
-        ConfigurationOptions,
-        BiosLanguage,
-        GroupAssociations,
-        SystemEventLog,
-        PhysicalMemoryArray,
-        MemoryDevice,
-        MemoryError32,
-        ArrayMappedAddress,
-        DeviceMappedAddress,
-        PointingDevice,
-        PortableBattery,
-        SystemReset,
-        HardwareSecurity,
-        SystemPowerControls,
-        VoltageProbe,
-        CoolingDevice,
-        TemperatureProbe,
-        CurrentProbe,
-        RemoteAccess,
-        BootIntegrity,
-        BootInformation,
-        MemoryError64,
-        ManagementDevice,
-        ManagementDeviceComponent,
-        ManagementThresholds,
-        MemoryChannel,
-        IpmiDevice,
-        SystemPowerSupply,
-        AdditionalInformation,
-        OnboardDeviceExtended,
-        HostInterface,
-        TpmDevice,
-        ProcessorAdditional,
-        FirmwareInventory,
-        StringProperty,
-        Inactive,
-        EndOfTable,
+    with_all_types!(titles)
+}
+
+/// Where the fields at fixed offsets of a structure type stand; none for a number that the standard
+/// does not define.
+pub fn fixed_fields(number: u8) -> &'static [crate::FieldSpec] {
+    macro_rules! specs {
+        ($($ty:ident,)*) => {
+            match number {
+                $($ty::TYPE => $ty::FIELDS,)*
+                _ => &[],
+            }
+        };
     }
+    with_all_types!(specs)
+}
+
+/// The fields at fixed offsets of a structure of any type that the standard defines, as words; none
+/// for another type.
+pub fn decoded(structure: Structure<'_>) -> Vec<crate::DecodedField<'_>> {
+    macro_rules! fields {
+        ($($ty:ident,)*) => {
+            match structure.kind() {
+                $($ty::TYPE => $ty::from_structure(structure).map(|it| it.decoded()),)*
+                _ => None,
+            }
+        };
+    }
+    let mut fields = with_all_types!(fields).unwrap_or_default();
+    if let Some(cache) = CacheInformation::from_structure(structure) {
+        fields.extend(cache.decoded_bits());
+    }
+    fields
 }

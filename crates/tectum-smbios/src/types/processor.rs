@@ -108,6 +108,10 @@ impl ProcessorStatus {
 impl<'a> crate::field::Decode<'a> for ProcessorStatus {
     const LEN: usize = 1;
 
+    fn words(&self) -> String {
+        self.state().map_or_else(|| format!("code {:#x}", self.0), str::to_owned)
+    }
+
     fn decode(bytes: &'a [u8], _: &crate::Structure<'a>) -> Option<Self> {
         bytes.first().copied().map(Self)
     }

@@ -22,6 +22,7 @@ pub mod mount_option;
 pub mod mountinfo;
 pub mod number;
 pub mod number_list;
+pub mod partition_type;
 pub mod pci_configuration;
 pub mod pressure;
 pub mod release_order;

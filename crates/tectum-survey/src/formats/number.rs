@@ -10,6 +10,19 @@ pub fn signed(text: &str) -> Option<i64> {
     text.trim().parse().ok()
 }
 
+/// A temperature in thousandths of a degree Celsius that something can have. Absolute zero and tens of
+/// thousands of degrees are how devices write that they have no such limit (NVM Express Base
+/// Specification, features "temperature threshold": 0 K and 65,535 K).
+pub fn millicelsius(text: &str) -> Option<i64> {
+    signed(text).filter(|value| (-273_000..=2_000_000).contains(value))
+}
+
+/// A clock rate in kilohertz that a processor can have; the largest number that fits is how some
+/// drivers write that there is no limit.
+pub fn kilohertz(text: &str) -> Option<u64> {
+    decimal(text).filter(|value| *value < 100_000_000)
+}
+
 /// A hexadecimal integer, with or without `0x`.
 pub fn hexadecimal(text: &str) -> Option<u64> {
     let text = text.trim();
@@ -63,6 +76,22 @@ mod tests {
     use rstest::rstest;
 
     use super::*;
+
+    #[rstest]
+    #[case("49850\n", Some(49_850))]
+    #[case("-40000", Some(-40_000))]
+    #[case("-273150", None)]
+    #[case("65261850", None)]
+    fn temperatures(#[case] text: &str, #[case] expected: Option<i64>) {
+        assert_eq!(millicelsius(text), expected);
+    }
+
+    #[rstest]
+    #[case("3600000", Some(3_600_000))]
+    #[case("9223372036854775807", None)]
+    fn clock_rates(#[case] text: &str, #[case] expected: Option<u64>) {
+        assert_eq!(kilohertz(text), expected);
+    }
 
     #[rstest]
     #[case("32K", Some(32 << 10))]

@@ -59,6 +59,7 @@ fn meaning(key: &str) -> Option<Whose> {
         | "ID_PART_ENTRY_TYPE"
         | "ID_PART_TABLE_TYPE"
         | "ID_MODEL_ENC"
+        | "ID_CDROM_MEDIA"
         | "ID_PART_ENTRY_SIZE"
         | "ID_PART_ENTRY_FLAGS"
         | "ID_PART_ENTRY_SCHEME" => Whose::Makers,

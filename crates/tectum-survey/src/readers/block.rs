@@ -9,7 +9,7 @@ use crate::{
     source::Lease,
 };
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::Term,
 };
 
@@ -18,12 +18,15 @@ pub(crate) struct BlockDevice<'a> {
     pub(crate) lease: &'a Lease,
     pub(crate) name: String,
     pub(crate) folder: String,
+    /// What leads to the device's place: the folder, or, for a disk with several paths, the link to
+    /// the controller of one of them.
+    pub(crate) link: String,
     pub(crate) path: DevicePath,
 }
 
 impl<'a> BlockDevice<'a> {
     pub(crate) fn new(lease: &'a Lease, name: &str, folder: String, path: DevicePath) -> Self {
-        Self { lease, name: name.to_owned(), folder, path }
+        Self { lease, name: name.to_owned(), link: folder.clone(), folder, path }
     }
 
     pub(crate) fn file(&self, attribute: &str) -> File {
@@ -39,7 +42,7 @@ impl<'a> BlockDevice<'a> {
 
     /// Evidence that names the way to the device.
     pub(crate) fn on_the_way(&self, rule: Saying) -> Evidence {
-        Evidence::new(self.folder.as_str().into(), rule).place("link").raw(&self.path.path)
+        Evidence::new(self.link.as_str().into(), rule).place("link").raw(&self.path.path)
     }
 }
 
@@ -135,10 +138,10 @@ impl Mounts {
         }
         let found: Vec<&Owned> = mounts.iter().filter_map(|index| self.all.get(*index)).collect();
         if found.is_empty() {
-            let rule = Saying::new("no-line-names-device", "no line names the device");
+            let rule = saying!("no-line-names-device", "no line names the device");
             return Fact::known(Vec::new(), Evidence::new(Arc::clone(self.file.path()), rule));
         }
-        let rule = Saying::new(
+        let rule = saying!(
             "mount-points-lines-name-device",
             "the mount points of the lines that name the device, escapes put back",
         );
@@ -156,15 +159,12 @@ impl Mounts {
                 Term(mount.filesystem.clone()),
                 self.evidence(
                     mount,
-                    Saying::new(
-                        "kind-filesystem-mounted",
-                        "the kind of filesystem that is mounted",
-                    ),
+                    saying!("kind-filesystem-mounted", "the kind of filesystem that is mounted",),
                 ),
             ),
             None => Fact::gap(Gap::new(Why::NotProvided).tried(
                 Arc::clone(self.file.path()),
-                Saying::new("does-not-name-device", "does not name the device"),
+                saying!("does-not-name-device", "does not name the device"),
             )),
         }
     }

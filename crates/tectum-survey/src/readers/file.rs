@@ -11,7 +11,7 @@ use crate::{
     source::{AccessError, Lease, Outcome, USUAL_LIMIT, bytes_text},
 };
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::Term,
 };
 
@@ -110,7 +110,7 @@ impl File {
             Err(gap) => gap.clone(),
             Ok(_) => Gap::new(Why::NotProvided).tried(
                 Arc::clone(&self.path),
-                Saying::new("does-not-say", "does not say {}").with(what.to_string()),
+                saying!("does-not-say", "does not say {}").with(what.to_string()),
             ),
         }
     }
@@ -141,14 +141,14 @@ impl File {
             Err(gap) => return Fact::gap(gap.clone()),
             Ok(_) if self.cut => Gap::new(Why::Invalid).tried(
                 Arc::clone(&self.path),
-                Saying::new("longer-than-value-can", "is longer than a value can be"),
+                saying!("longer-than-value-can", "is longer than a value can be"),
             ),
             Ok(_) => {
                 let text = self.text();
                 let trimmed = text.trim_matches(|c: char| c.is_whitespace() || c == '\0');
                 match parse(trimmed) {
                     _ if trimmed.is_empty() => Gap::new(Why::Blank)
-                        .tried(Arc::clone(&self.path), Saying::new("empty", "is empty")),
+                        .tried(Arc::clone(&self.path), saying!("empty", "is empty")),
                     Some(value) => return Fact::known(value, self.evidence(rule)),
                     None => unusable(&self.path, trimmed),
                 }
@@ -168,7 +168,7 @@ impl File {
         self.fact(sayings::NUMBER_1_NONE, crate::formats::number::signed).and_then(|node| {
             u64::try_from(node).map_err(|_| {
                 Gap::new(Why::NotApplicable)
-                    .hint(Saying::new("1-near-none", "-1 says that it is near to none"))
+                    .hint(saying!("1-near-none", "-1 says that it is near to none"))
             })
         })
     }
@@ -210,7 +210,7 @@ impl File {
     ) -> Fact<T> {
         if value.is_empty() {
             let answer =
-                Saying::new("line-no-value", "line {} has no value").with(line.number.to_string());
+                saying!("line-no-value", "line {} has no value").with(line.number.to_string());
             return Fact::gap(Gap::new(Why::Blank).tried(Arc::clone(&self.path), answer));
         }
         match parse(value) {
@@ -225,7 +225,7 @@ pub(crate) fn unusable(path: &Arc<str>, raw: &str) -> Gap {
     let shown = tectum_report::fact::clip(raw);
     Gap::new(Why::Invalid).raw(raw).tried(
         Arc::clone(path),
-        Saying::new("holds-cannot-value", "holds {}, which cannot be the value")
+        saying!("holds-cannot-value", "holds {}, which cannot be the value")
             .with(format!("{:?}", shown)),
     )
 }
@@ -245,14 +245,14 @@ pub(crate) fn refused(error: &AccessError) -> Gap {
         Outcome::PermissionDenied => (Why::Permission, Some(sayings::ROOT_CAN_READ)),
         Outcome::TimedOut => (
             Why::Timeout,
-            Some(Saying::new(
+            Some(saying!(
                 "longer-deadline-may-help",
                 "a longer deadline may help; the source hung",
             )),
         ),
         Outcome::OutOfTime => (
             Why::Timeout,
-            Some(Saying::new(
+            Some(saying!(
                 "longer-time-limit-would-help",
                 "a longer deadline for the survey would help",
             )),
@@ -261,7 +261,7 @@ pub(crate) fn refused(error: &AccessError) -> Gap {
         Outcome::Withheld => (Why::Withheld, None),
         Outcome::Unsupported => (
             Why::NotProvided,
-            Some(Saying::new("only-running-machine", "only the running machine can answer it")),
+            Some(saying!("only-running-machine", "only the running machine can answer it")),
         ),
         _ => (Why::NotProvided, None),
     };
@@ -275,20 +275,20 @@ pub(crate) fn refused(error: &AccessError) -> Gap {
 /// What a source that gave nothing answered.
 fn outcome_answer(outcome: &Outcome) -> Saying {
     match outcome {
-        Outcome::Failed(name) => Saying::new("failed", "failed with {}").with(&**name),
-        Outcome::Done => Saying::new("done", "done"),
-        Outcome::Cut => Saying::new("cut", "cut at the size limit"),
+        Outcome::Failed(name) => saying!("failed", "failed with {}").with(&**name),
+        Outcome::Done => saying!("done", "done"),
+        Outcome::Cut => saying!("cut", "cut at the size limit"),
         Outcome::NotFound => sayings::NOT_FOUND,
-        Outcome::PermissionDenied => Saying::new("permission-denied", "permission denied"),
-        Outcome::WrongKind => Saying::new("wrong-kind", "not a regular file or folder"),
-        Outcome::TimedOut => Saying::new("timed-out", "timed out"),
-        Outcome::OutOfTime => Saying::new("out-of-time", "not asked, the survey's time was up"),
-        Outcome::Unsupported => Saying::new("unsupported", "this source makes no system calls"),
-        Outcome::NotCaptured => Saying::new("not-captured", "not in the capture"),
+        Outcome::PermissionDenied => saying!("permission-denied", "permission denied"),
+        Outcome::WrongKind => saying!("wrong-kind", "not a regular file or folder"),
+        Outcome::TimedOut => saying!("timed-out", "timed out"),
+        Outcome::OutOfTime => saying!("out-of-time", "not asked, the survey's time was up"),
+        Outcome::Unsupported => saying!("unsupported", "this source makes no system calls"),
+        Outcome::NotCaptured => saying!("not-captured", "not in the capture"),
         Outcome::Damaged => {
-            Saying::new("damaged", "missing from the capture, which says it holds it")
+            saying!("damaged", "missing from the capture, which says it holds it")
         }
-        Outcome::Withheld => Saying::new("withheld", "withheld by redaction"),
+        Outcome::Withheld => saying!("withheld", "withheld by redaction"),
     }
 }
 
@@ -332,7 +332,7 @@ pub(crate) fn link_name(lease: &Lease, path: &str, rule: Saying) -> Fact<Term> {
                 }
                 None => Fact::gap(
                     Gap::new(Why::Invalid)
-                        .tried(path.into(), Saying::new("leads-root", "leads to the root")),
+                        .tried(path.into(), saying!("leads-root", "leads to the root")),
                 ),
             }
         }

@@ -3,13 +3,16 @@
 
 use std::collections::{BTreeSet, HashMap};
 
-use crate::readers::file::File;
 use crate::{
     formats::id_list::{self, Entry},
+    readers::{
+        file::File,
+        id_table::{self, Numbered},
+    },
     source::Lease,
 };
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Why, saying},
     leaf::Term,
 };
 
@@ -42,17 +45,14 @@ impl Ids {
     fn carried_vendor(self, vendor: u16) -> Option<&'static str> {
         match self {
             Self::Pci => crate::readers::pci_names::vendor(vendor),
-            Self::Usb => {
-                use usb_ids::FromId;
-                usb_ids::Vendor::from_id(vendor).map(usb_ids::Vendor::name)
-            }
+            Self::Usb => id_table::name(Numbered::UsbVendor, &[vendor]),
         }
     }
 
     fn carried_device(self, vendor: u16, device: u16) -> Option<&'static str> {
         match self {
             Self::Pci => crate::readers::pci_names::device(vendor, device),
-            Self::Usb => usb_ids::Device::from_vid_pid(vendor, device).map(usb_ids::Device::name),
+            Self::Usb => id_table::name(Numbered::UsbDevice, &[vendor, device]),
         }
     }
 }
@@ -101,13 +101,13 @@ impl IdNames {
             Some(SystemList { file, version, .. }) => {
                 let evidence = Evidence::new(
                     file.path().clone(),
-                    Saying::new("version-head", "the version in its head"),
+                    saying!("version-head", "the version in its head"),
                 );
                 Fact::known(Term(format!("{} of {version}", file.path())), evidence.raw(version))
             }
             None => {
                 let carried = self.ids.carried();
-                let rule = Saying::new("system-no-newer-list", "the system has no newer list");
+                let rule = saying!("system-no-newer-list", "the system has no newer list");
                 let evidence = Evidence::new(self.ids.paths()[0].into(), rule).raw(carried);
                 Fact::known(Term(format!("the list that Tectum carries, of {carried}")), evidence)
             }
@@ -120,7 +120,7 @@ impl IdNames {
         {
             let evidence = Evidence::new(
                 file.path().clone(),
-                Saying::new("number-name-list", "the number's name in the list"),
+                saying!("number-name-list", "the number's name in the list"),
             )
             .line(*line)
             .raw(name);
@@ -146,11 +146,11 @@ impl IdNames {
         let mut fact = number.clone().and_then(|number| {
             name.map(Term).ok_or_else(|| {
                 Gap::new(Why::NotProvided)
-                    .hint(Saying::new("no-list", "{} is in no list").with(number.to_string()))
+                    .hint(saying!("no-list", "{} is in no list").with(number.to_string()))
             })
         });
-        fact = fact
-            .by_rule(Saying::new("number-name-list-ids", "the number's name in the list of ids"));
+        fact =
+            fact.by_rule(saying!("number-name-list-ids", "the number's name in the list of ids"));
         match more {
             Some(evidence) => fact.with_evidence_of(&Fact::known((), evidence)),
             None => fact,

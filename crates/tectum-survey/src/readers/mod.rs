@@ -7,6 +7,8 @@ pub(crate) mod devices;
 pub(crate) mod dmi;
 pub(crate) mod file;
 pub(crate) mod id_names;
+pub(crate) mod id_table;
+pub(crate) mod limits;
 pub(crate) mod module_matching;
 pub(crate) mod pci_function;
 pub(crate) mod pci_names;

@@ -5,7 +5,7 @@ use std::{borrow::Cow, collections::BTreeSet};
 use crate::readers::file::{File, list};
 use crate::{formats::module_alias::Aliases, source::Lease};
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Why, saying},
     leaf::Term,
     model::DriverState,
 };
@@ -55,7 +55,7 @@ impl<'a> Matcher<'a> {
             return Fact::gap(gap.clone());
         }
         if let Err(gap) = self.file.bytes() {
-            return Fact::gap(gap.clone().hint(Saying::new(
+            return Fact::gap(gap.clone().hint(saying!(
                 "running-kernel-modules-not-seen",
                 "the running kernel's modules are not to be seen",
             )));
@@ -63,7 +63,7 @@ impl<'a> Matcher<'a> {
         let text = modalias.text();
         let found = self.aliases.matching(text.trim());
         let mut names: Vec<Term> = Vec::new();
-        let mut evidence = vec![modalias.evidence(Saying::new(
+        let mut evidence = vec![modalias.evidence(saying!(
             "matched-patterns-modules-alias",
             "matched by the patterns of modules.alias",
         ))];
@@ -76,7 +76,7 @@ impl<'a> Matcher<'a> {
             evidence.push(
                 Evidence::new(
                     self.file.path().clone(),
-                    Saying::new("pattern-device-matches", "a pattern that the device matches"),
+                    saying!("pattern-device-matches", "a pattern that the device matches"),
                 )
                 .line(alias.line)
                 .raw(&format!("{} {}", alias.pattern, alias.module)),
@@ -95,7 +95,7 @@ impl<'a> Matcher<'a> {
             return driver
                 .clone()
                 .map(|_| DriverState::Bound)
-                .by_rule(Saying::new("driver-bound", "a driver is bound to it"));
+                .by_rule(saying!("driver-bound", "a driver is bound to it"));
         }
         // A driver link that may not be followed says nothing.
         if let Some(gap) = driver.missing().filter(|gap| gap.why.hides_a_value()) {
@@ -116,7 +116,7 @@ impl<'a> Matcher<'a> {
                     DriverState::ModuleNotLoaded
                 })
             })
-            .by_rule(Saying::new(
+            .by_rule(saying!(
                 "no-driver-bound-modules-match",
                 "no driver is bound; modules that match, beside those in /sys/module",
             ))
@@ -135,7 +135,7 @@ pub(crate) fn plain(module: &str) -> Cow<'_, str> {
 pub(crate) fn unbound(driver: Fact<Term>) -> Fact<Term> {
     match driver.missing() {
         Some(gap) if gap.why == Why::NotProvided => {
-            Fact::gap(gap.clone().hint(Saying::new("no-driver-bound", "no driver is bound to it")))
+            Fact::gap(gap.clone().hint(saying!("no-driver-bound", "no driver is bound to it")))
         }
         _ => driver,
     }

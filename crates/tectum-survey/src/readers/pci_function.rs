@@ -5,7 +5,7 @@ use crate::readers::sayings;
 use std::ffi::OsString;
 
 use tectum_report::{
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Why, saying},
     leaf::Term,
 };
 
@@ -69,7 +69,7 @@ impl Identity {
             device: known.device(&vendor_id, &device_id),
             subsystem: known.subsystem(&vendor_id, &device_id, &subsystem_id),
             revision: file("revision").fact(
-                Saying::new("two-hexadecimal-digits", "two hexadecimal digits"),
+                saying!("two-hexadecimal-digits", "two hexadecimal digits"),
                 |text| {
                     Some(Term(format!("{:02x}", u8::try_from(number::hexadecimal(text)?).ok()?)))
                 },

@@ -1,15 +1,15 @@
 //! Names of PCI functions and classes, by the list of PCI ids that the program carries.
 
-use pci_ids::FromId;
+use super::id_table::{Numbered, name};
 
 /// A vendor's name.
 pub(crate) fn vendor(vendor: u16) -> Option<&'static str> {
-    pci_ids::Vendor::from_id(vendor).map(pci_ids::Vendor::name)
+    name(Numbered::PciVendor, &[vendor])
 }
 
 /// A device's name.
 pub(crate) fn device(vendor: u16, device: u16) -> Option<&'static str> {
-    pci_ids::Device::from_vid_pid(vendor, device).map(pci_ids::Device::name)
+    name(Numbered::PciDevice, &[vendor, device])
 }
 
 /// A subsystem's name.
@@ -19,11 +19,7 @@ pub(crate) fn subsystem(
     sub_vendor: u16,
     sub_device: u16,
 ) -> Option<&'static str> {
-    let device = pci_ids::Device::from_vid_pid(vendor, device)?;
-    device
-        .subsystems()
-        .find(|entry| entry.subvendor() == sub_vendor && entry.subdevice() == sub_device)
-        .map(pci_ids::SubSystem::name)
+    name(Numbered::PciSubsystem, &[vendor, device, sub_vendor, sub_device])
 }
 
 /// A function's name: the device's with its vendor's before it, or the vendor's alone.
@@ -44,13 +40,10 @@ pub(crate) struct ClassWords {
 
 /// What a class code says, by the PCI Code and ID Assignment Specification.
 pub(crate) fn class(code: u32) -> ClassWords {
-    let [_, class, subclass, interface] = code.to_be_bytes();
-    let sub = pci_ids::Subclass::from_cid_sid(class, subclass);
+    let [_, class, subclass, interface] = code.to_be_bytes().map(u16::from);
     ClassWords {
-        class: pci_ids::Class::from_id(class).map(pci_ids::Class::name),
-        subclass: sub.map(pci_ids::Subclass::name),
-        interface: sub.and_then(|sub| {
-            sub.prog_ifs().find(|it| it.id() == interface).map(pci_ids::ProgIf::name)
-        }),
+        class: name(Numbered::PciClass, &[class]),
+        subclass: name(Numbered::PciSubclass, &[class, subclass]),
+        interface: name(Numbered::PciInterface, &[class, subclass, interface]),
     }
 }

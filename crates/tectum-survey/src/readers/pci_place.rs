@@ -15,7 +15,7 @@ use crate::{
     source::Lease,
 };
 use tectum_report::{
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Why, saying},
     leaf::Term,
 };
 
@@ -39,7 +39,7 @@ impl Places {
                 .map(|name| {
                     let file = File::read(lease, format!("{SLOTS}/{name}/address"));
                     let fact = file.fact(
-                        Saying::new("slot-whose-address", "the slot whose address it is"),
+                        saying!("slot-whose-address", "the slot whose address it is"),
                         |_| Some(Term::from(name)),
                     );
                     (file.text().trim().to_owned(), fact)
@@ -76,7 +76,7 @@ impl Places {
         slots.get(device).cloned().unwrap_or_else(|| {
             Fact::gap(
                 Gap::new(Why::NotProvided)
-                    .tried(SLOTS.into(), Saying::new("no-slot-address", "no slot has its address")),
+                    .tried(SLOTS.into(), saying!("no-slot-address", "no slot has its address")),
             )
         })
     }
@@ -88,7 +88,7 @@ impl Places {
             Ok(labels) => labels.get(address).cloned().unwrap_or_else(|| {
                 Fact::gap(Gap::new(Why::NotProvided).tried(
                     Arc::clone(&self.tables),
-                    Saying::new(
+                    saying!(
                         "no-slot-no-device-board",
                         "no slot and no device on the board has its address",
                     ),
@@ -108,11 +108,11 @@ pub(crate) fn bridge(lease: &Lease, folder: &str, address: &str) -> Fact<Term> {
     match above.filter(|part| is_pci_address(part)) {
         Some(bridge) => path.fact(
             folder,
-            Saying::new("function-above-way", "the function above it on the way"),
+            saying!("function-above-way", "the function above it on the way"),
             Some(bridge.clone()),
         ),
         None => Fact::not_applicable(
-            Saying::new("hangs-root-bus-see", "it hangs on a root bus; see {}")
+            saying!("hangs-root-bus-see", "it hangs on a root bus; see {}")
                 .with(FUNCTIONS.to_string()),
         ),
     }

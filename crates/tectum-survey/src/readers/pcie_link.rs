@@ -1,7 +1,7 @@
 //! The link of a PCI Express function (`Documentation/ABI/testing/sysfs-bus-pci`).
 
 use tectum_report::{
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Saying, Why, saying},
     leaf::{Lanes, Megatransfers},
 };
 
@@ -27,7 +27,7 @@ pub(crate) struct Link {
     pub(crate) lanes: Fact<Lanes>,
 }
 
-const NO_LINK: Saying = Saying::new("no-link", "the kernel knows of no link");
+const NO_LINK: Saying = saying!("no-link", "the kernel knows of no link");
 
 /// The link of a function.
 pub(crate) fn read(lease: &Lease, address: &str, which: Which) -> Link {
@@ -43,7 +43,7 @@ fn speed(file: &File) -> Fact<Megatransfers> {
         return Fact::gap(gap.tried(file.path().clone(), NO_LINK).hint(NO_LINK));
     }
     file.fact(
-        Saying::new("gigatransfers-second-thousand", "gigatransfers a second, by a thousand"),
+        saying!("gigatransfers-second-thousand", "gigatransfers a second, by a thousand"),
         link_speed::transfers,
     )
     .map(Megatransfers)
@@ -51,7 +51,7 @@ fn speed(file: &File) -> Fact<Megatransfers> {
 
 /// A link's lanes; 0 and 255 are none.
 fn lanes(file: &File) -> Fact<Lanes> {
-    file.fact(Saying::new("lanes", "lanes"), number::decimal).and_then(|lanes| match lanes {
+    file.fact(saying!("lanes", "lanes"), number::decimal).and_then(|lanes| match lanes {
         0 | 255 => Err(Gap::new(Why::NotApplicable).hint(NO_LINK)),
         lanes => Ok(Lanes(lanes)),
     })

@@ -3,11 +3,11 @@
 
 use super::{Found, Section};
 use crate::readers::file::{File, link_name, list, listing_evidence};
-use crate::readers::sayings;
+use crate::readers::{limits::leave_first, sayings};
 use crate::{formats::kernel_modules, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Saying},
+    fact::{Evidence, Fact, Saying, saying},
     leaf::{Bytes, Term},
     model::{DeviceMajor, DriverInUse, DriverReadings, Drivers, KernelModule, ModuleReadings},
 };
@@ -34,7 +34,8 @@ pub(super) const SECTION: Section = Section {
 fn survey(lease: &Lease) -> Found {
     let file = File::read(lease, "/proc/modules");
     let text = file.text();
-    let modules = kernel_modules::modules(&text);
+    let mut modules = kernel_modules::modules(&text);
+    let more = leave_first(&mut modules, &file);
     let drivers = Drivers {
         modules: match file.bytes() {
             Err(gap) => Parts::missing(gap.clone()),
@@ -44,6 +45,7 @@ fn survey(lease: &Lease) -> Found {
                 // The kernel lists the newest first, which says how they were loaded and no more.
                 parts.sort_by_cached_key(|part| part.name.value().map(|name| name.0.clone()));
                 Parts::known(parts, Evidence::new(file.path().clone(), sayings::EVERY_LINE))
+                    .in_part(more.clone())
             }
         },
         in_use: in_use(lease),
@@ -55,7 +57,8 @@ fn survey(lease: &Lease) -> Found {
             Ok(_) => Parts::known(
                 modules.iter().map(|it| reading(&file, it)).collect(),
                 Evidence::new(file.path().clone(), sayings::EVERY_LINE),
-            ),
+            )
+            .in_part(more),
         },
     };
     drop(modules);
@@ -79,22 +82,24 @@ fn module(lease: &Lease, file: &File, one: &kernel_modules::Module<'_>) -> Kerne
         source_version: of("srcversion").text_fact(),
         taint: match taint.bytes() {
             // The file is there and empty for a module that does not taint.
-            Ok(_) => Fact::known(
-                Term(taint.text().trim().to_owned()),
-                Evidence::new(
-                    taint.path().clone(),
-                    Saying::new(
-                        "letters-none-does-not-taint",
-                        "letters; none where it does not taint",
-                    ),
+            Ok(_) => {
+                Fact::known(
+                    Term(taint.text().trim().to_owned()),
+                    Evidence::new(
+                        taint.path().clone(),
+                        saying!(
+                            "letters-none-does-not-taint",
+                            "letters; none where it does not taint",
+                        ),
+                    )
+                    .raw(taint.text().trim()),
                 )
-                .raw(taint.text().trim()),
-            ),
+            }
             Err(gap) => Fact::gap(gap.clone()),
         },
         used_by: Fact::known(
             used_by,
-            at(Saying::new("fourth-field-sorted", "the fourth field, sorted")),
+            at(saying!("fourth-field-sorted", "the fourth field, sorted")),
         ),
         parameters: parameters(lease, one.name),
     }
@@ -136,14 +141,14 @@ fn parameters(lease: &Lease, module: &str) -> Fact<Vec<Term>> {
             continue;
         }
         found.push(Term(format!("{name}={value}")));
-        evidence.push(file.evidence(Saying::new(
+        evidence.push(file.evidence(saying!(
             "parameter-file-values-may-more",
             "the parameter's file; values that may say more are left out",
         )));
     }
     if evidence.is_empty() {
         let rule =
-            Saying::new("no-parameter-value-can-told", "no parameter has a value that can be told");
+            saying!("no-parameter-value-can-told", "no parameter has a value that can be told");
         return Fact::known(
             found,
             listing_evidence(&folder, rule).raw(&format!("{} names", names.len())),
@@ -159,15 +164,12 @@ fn reading(file: &File, one: &kernel_modules::Module<'_>) -> ModuleReadings {
         name: Fact::known(Term::from(one.name), at(sayings::FIRST_FIELD)),
         users: match one.users {
             Some(users) => Fact::known(users, at(sayings::THIRD_FIELD)),
-            None => Fact::not_applicable(Saying::new(
+            None => Fact::not_applicable(saying!(
                 "cannot-taken-out-so-users",
                 "it cannot be taken out, so its users are not counted",
             )),
         },
-        state: Fact::known(
-            Term::from(one.state),
-            at(Saying::new("fifth-field", "the fifth field")),
-        ),
+        state: Fact::known(Term::from(one.state), at(saying!("fifth-field", "the fifth field"))),
     }
 }
 
@@ -190,7 +192,7 @@ fn in_use(lease: &Lease) -> Parts<DriverInUse> {
         parts,
         listing_evidence(
             BUSES,
-            Saying::new("drivers-every-bus-device", "drivers of every bus that have a device"),
+            saying!("drivers-every-bus-device", "drivers of every bus that have a device"),
         ),
     )
 }
@@ -223,21 +225,20 @@ fn driver_in_use(lease: &Lease, bus: &str, driver: &str, folder: &str) -> Option
     Some(DriverInUse {
         bus: Fact::known(
             Term::from(bus),
-            listing_evidence("/sys/bus", Saying::new("bus-folder", "the bus's folder")).raw(bus),
+            listing_evidence("/sys/bus", saying!("bus-folder", "the bus's folder")).raw(bus),
         ),
         name: Fact::known(
             Term::from(driver),
-            listing_evidence(folder, Saying::new("driver-folder", "the driver's folder"))
-                .raw(driver),
+            listing_evidence(folder, saying!("driver-folder", "the driver's folder")).raw(driver),
         ),
         module: link_name(
             lease,
             &format!("{folder}/module"),
-            Saying::new("module-link-leads", "the module that the link leads to"),
+            saying!("module-link-leads", "the module that the link leads to"),
         ),
         devices: Fact::known(
             devices.iter().map(|name| Term::from(*name)).collect(),
-            at(Saying::new(
+            at(saying!(
                 "links-driver-folder-lead-devices",
                 "links in the driver's folder that lead to devices",
             )),
@@ -256,12 +257,12 @@ fn majors(lease: &Lease) -> Parts<DeviceMajor> {
         DeviceMajor {
             kind: Fact::known(
                 Term::from(if major.block { "block" } else { "character" }),
-                at(Saying::new("heading-above-line", "the heading above the line")),
+                at(saying!("heading-above-line", "the heading above the line")),
             ),
             number: Fact::known(major.number, at(sayings::FIRST_FIELD)),
             name: Fact::known(
                 Term::from(major.name),
-                at(Saying::new("behind-number", "behind the number")),
+                at(saying!("behind-number", "behind the number")),
             ),
         }
     });
@@ -269,7 +270,7 @@ fn majors(lease: &Lease) -> Parts<DeviceMajor> {
         parts.collect(),
         Evidence::new(
             file.path().clone(),
-            Saying::new("every-line-below-heading", "every line below a heading"),
+            saying!("every-line-below-heading", "every line below a heading"),
         ),
     )
 }

@@ -10,7 +10,7 @@ use crate::readers::{
 use crate::{formats::number, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Why, saying},
     leaf::{DeviceName, Term},
     model::{Peripheral, PeripheralKind, Peripherals},
 };
@@ -113,7 +113,7 @@ fn devices(lease: &Lease) -> Parts<Peripheral> {
         parts,
         listing_evidence(
             CLASSES,
-            Saying::new("devices-classes-such-kinds", "the devices of the classes of such kinds"),
+            saying!("devices-classes-such-kinds", "the devices of the classes of such kinds"),
         ),
     )
 }
@@ -159,21 +159,20 @@ fn peripheral(lease: &Lease, class: &Class, folder: &str, name: &str) -> Option<
     Some(Peripheral {
         kind: Fact::known(
             class.kind,
-            listing_evidence(folder, Saying::new("class-belongs", "the class it belongs to"))
-                .raw(name),
+            listing_evidence(folder, saying!("class-belongs", "the class it belongs to")).raw(name),
         ),
         name: Fact::known(
             DeviceName::from(name),
             listing_evidence(folder, sayings::DEVICE_NAME_FOLDER).raw(name),
         ),
         description: match (class.description, class.kind) {
-            ("", _) => Fact::not_applicable(Saying::new(
+            ("", _) => Fact::not_applicable(saying!(
                 "devices-kind-no-name-their",
                 "devices of this kind have no name of their own",
             )),
             // A Fibre Channel host's name holds, with most drivers, the computer's.
             (_, PeripheralKind::Input | PeripheralKind::FibreChannel) => {
-                Fact::not_applicable(Saying::new("user-may-named", "its user may have named it"))
+                Fact::not_applicable(saying!("user-may-named", "its user may have named it"))
             }
             (file, kind) => {
                 File::read(lease, format!("{own}/{file}")).text_fact().and_then(|text: Term| {
@@ -188,7 +187,7 @@ fn peripheral(lease: &Lease, class: &Class, folder: &str, name: &str) -> Option<
             PeripheralKind::Input | PeripheralKind::FibreChannel => {
                 File::read(lease, format!("{own}/{}", class.description)).text_fact()
             }
-            _ => Fact::not_applicable(Saying::new(
+            _ => Fact::not_applicable(saying!(
                 "only-input-and-fibre-channel-named",
                 "only input devices and Fibre Channel hosts may be named by their users",
             )),
@@ -196,7 +195,7 @@ fn peripheral(lease: &Lease, class: &Class, folder: &str, name: &str) -> Option<
         driver: driver(lease, &own),
         attached_to: path.fact(
             &own,
-            Saying::new("last-bus-device-way", "the last bus device on the way"),
+            saying!("last-bus-device-way", "the last bus device on the way"),
             attached_to(&path),
         ),
     })
@@ -226,17 +225,10 @@ fn attached_to(path: &DevicePath) -> Option<String> {
     if let Some(usb) = path.last(is_usb_device) {
         return Some(format!("usb {usb}"));
     }
-    if let Some(address) = path.pci_address() {
-        return Some(format!("pci {address}"));
-    }
-    let at = path.parts.iter().position(|part| part == "platform" || part == "pnp0");
-    match at.and_then(|at| path.parts.get(at + 1)) {
-        Some(device) => Some(format!("platform {device}")),
-        None => {
-            let first = path.parts.get(3).filter(|part| *part != "virtual")?;
-            Some(format!("platform {first}"))
-        }
-    }
+    path.place().or_else(|| {
+        let first = path.parts.get(3).filter(|part| *part != "virtual")?;
+        Some(format!("platform {first}"))
+    })
 }
 
 #[cfg(test)]

@@ -7,7 +7,7 @@ use crate::readers::sayings;
 use crate::{formats::number, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Saying, Why, saying},
     leaf::{
         DeviceName, MicroampereHours, Microvolts, MicrowattHours, Microwatts, Percent,
         PercentHundredths, Term,
@@ -65,11 +65,9 @@ fn look(lease: &Lease) -> (Power, PowerReadings) {
 }
 
 fn own_name(name: &str) -> Fact<Term> {
-    let evidence = listing_evidence(
-        ROOT,
-        Saying::new("supply-name-folder", "the supply's name in the folder"),
-    )
-    .raw(name);
+    let evidence =
+        listing_evidence(ROOT, saying!("supply-name-folder", "the supply's name in the folder"))
+            .raw(name);
     Fact::known(Term::from(name), evidence)
 }
 
@@ -84,10 +82,10 @@ fn supply(lease: &Lease, name: &str) -> PowerSource {
         serial: file("serial_number").text_fact(),
         technology: file("technology").text_fact(),
         design_energy_microwatt_hours: file("energy_full_design")
-            .fact(Saying::new("microwatt-hours", "microwatt-hours"), number::decimal)
+            .fact(saying!("microwatt-hours", "microwatt-hours"), number::decimal)
             .map(MicrowattHours),
         design_charge_microampere_hours: file("charge_full_design")
-            .fact(Saying::new("microampere-hours", "microampere-hours"), number::decimal)
+            .fact(saying!("microampere-hours", "microampere-hours"), number::decimal)
             .map(MicroampereHours),
     }
 }
@@ -110,7 +108,7 @@ fn reading(lease: &Lease, name: &str) -> PowerSourceReadings {
     PowerSourceReadings {
         name: own_name(name).map(|text| DeviceName(text.0)),
         online: file("online")
-            .fact(Saying::new("0-no", "0 is no"), |text| Some(number::decimal(text)? > 0)),
+            .fact(saying!("0-no", "0 is no"), |text| Some(number::decimal(text)? > 0)),
         present: file("present").fact(sayings::ONE_IS_YES, number::flag),
         state: file("status").text_fact(),
         capacity_percent: number("capacity", sayings::PERCENT).map(Percent),
@@ -118,7 +116,7 @@ fn reading(lease: &Lease, name: &str) -> PowerSourceReadings {
             .or_known(|| health("charge"))
             .map(PercentHundredths),
         cycles: number("cycle_count", sayings::DECIMAL_NUMBER),
-        voltage_microvolts: number("voltage_now", Saying::new("microvolts", "microvolts"))
+        voltage_microvolts: number("voltage_now", saying!("microvolts", "microvolts"))
             .map(Microvolts),
         power_microwatts: number("power_now", sayings::MICROWATTS).map(Microwatts),
     }

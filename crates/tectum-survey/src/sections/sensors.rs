@@ -12,7 +12,7 @@ use crate::readers::{
 use crate::{formats::number, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Saying, Why, saying},
     leaf::{DeviceName, Microjoules, Microwatts, Millicelsius, SensorValue, Term},
     model::{
         ChannelReading, PowerZone, PowerZoneReading, SensorChannel, SensorChip, SensorKind,
@@ -115,7 +115,7 @@ fn chips(lease: &Lease) -> (Parts<SensorChip>, Parts<ChannelReading>) {
             let name = format!("hwmon{number}");
             let evidence = listing_evidence(
                 MONITORS,
-                Saying::new("monitor-name-folder", "the monitor's name in the folder"),
+                saying!("monitor-name-folder", "the monitor's name in the folder"),
             )
             .raw(&name);
             Fact::known(DeviceName(name), evidence)
@@ -127,19 +127,23 @@ fn chips(lease: &Lease) -> (Parts<SensorChip>, Parts<ChannelReading>) {
             let name = || {
                 let evidence = listing_evidence(
                     &folder,
-                    Saying::new("before-input-file-name", "before _input in the file's name"),
+                    saying!("before-input-file-name", "before _input in the file's name"),
                 );
                 Fact::known(Term::from(channel.as_str()), evidence.raw(&channel))
             };
             let of_kind = || {
                 let evidence = listing_evidence(
                     &folder,
-                    Saying::new("letters-channel-name", "the letters of the channel's name"),
+                    saying!("letters-channel-name", "the letters of the channel's name"),
                 );
                 Fact::known(kind, evidence.raw(&channel))
             };
             let limit = |what: &str| {
-                file(what).fact(Saying::new("unit-kind", "in the unit of its kind"), number::signed)
+                let parse = match kind {
+                    SensorKind::Temperature => number::millicelsius,
+                    _ => number::signed,
+                };
+                file(what).fact(saying!("unit-kind", "in the unit of its kind"), parse)
             };
             parts.push(SensorChannel {
                 channel: name(),
@@ -173,17 +177,17 @@ fn chips(lease: &Lease) -> (Parts<SensorChip>, Parts<ChannelReading>) {
                 parts,
                 listing_evidence(
                     &folder,
-                    Saying::new("names-end-input-average", "names that end in _input or _average"),
+                    saying!("names-end-input-average", "names that end in _input or _average"),
                 ),
             ),
         });
     }
     let evidence = |rule: Saying| listing_evidence(MONITORS, rule);
     (
-        Parts::known(chips, evidence(Saying::new("every-monitor", "every monitor"))),
+        Parts::known(chips, evidence(saying!("every-monitor", "every monitor"))),
         Parts::known(
             readings,
-            evidence(Saying::new("every-channel-every-monitor", "every channel of every monitor")),
+            evidence(saying!("every-channel-every-monitor", "every channel of every monitor")),
         ),
     )
 }
@@ -208,16 +212,19 @@ fn device(lease: &Lease, folder: &str) -> Fact<Term> {
                 let own = |part: &&String| *part != "hwmon" && !is_numbered(part, "hwmon");
                 path.parts.iter().rev().find(own).map(|part| match part.as_str() {
                     "virtual" => "no device".to_owned(),
-                    part => format!("platform {part}"),
+                    // A chip on an I2C bus is more than its bus.
+                    part => match (path.place(), part.split_once('-')) {
+                        (Some(bus), Some((_, chip))) if chip.len() == 4 => {
+                            format!("{bus} i2c {chip}")
+                        }
+                        (Some(place), _) => place,
+                        (None, _) => format!("platform {part}"),
+                    },
                 })
             }
         },
     };
-    path.fact(
-        folder,
-        Saying::new("device-way-monitor", "the device on the way to the monitor"),
-        value,
-    )
+    path.fact(folder, saying!("device-way-monitor", "the device on the way to the monitor"), value)
 }
 
 fn zones(lease: &Lease) -> (Parts<ThermalZone>, Parts<ZoneReading>) {
@@ -249,14 +256,14 @@ fn zones(lease: &Lease) -> (Parts<ThermalZone>, Parts<ZoneReading>) {
             name,
             kind,
             temperature_millicelsius: file("temp")
-                .fact(sayings::THOUSANDTHS_DEGREE_CELSIUS, number::signed)
+                .fact(sayings::THOUSANDTHS_DEGREE_CELSIUS, number::millicelsius)
                 .map(Millicelsius),
         });
     }
     let evidence = || {
         listing_evidence(
             THERMAL,
-            Saying::new(
+            saying!(
                 "every-name-thermal-zone-number",
                 "every name that is thermal_zone and a number",
             ),
@@ -278,19 +285,17 @@ fn critical(lease: &Lease, folder: &str) -> Fact<i64> {
         };
         if File::read(lease, format!("{folder}/{name}")).text().trim() == "critical" {
             return File::read(lease, format!("{folder}/{trip}_temp")).fact(
-                Saying::new(
+                saying!(
                     "thousandths-degree-trip-point-critical",
                     "thousandths of a degree, of the trip point that is critical",
                 ),
-                number::signed,
+                number::millicelsius,
             );
         }
     }
     Fact::gap(
-        Gap::new(Why::NotProvided).tried(
-            folder.into(),
-            Saying::new("no-critical-trip-point", "has no critical trip point"),
-        ),
+        Gap::new(Why::NotProvided)
+            .tried(folder.into(), saying!("no-critical-trip-point", "has no critical trip point")),
     )
 }
 
@@ -319,13 +324,12 @@ fn power_zones(lease: &Lease) -> (Parts<PowerZone>, Parts<PowerZoneReading>) {
         readings.push(PowerZoneReading {
             name: own,
             energy_microjoules: file("energy_uj")
-                .fact(Saying::new("microjoules", "microjoules"), number::decimal)
+                .fact(saying!("microjoules", "microjoules"), number::decimal)
                 .map(Microjoules),
         });
     }
-    let evidence = || {
-        listing_evidence(CAPPED, Saying::new("every-name-colon", "every name with a colon in it"))
-    };
+    let evidence =
+        || listing_evidence(CAPPED, saying!("every-name-colon", "every name with a colon in it"));
     (Parts::known(zones, evidence()), Parts::known(readings, evidence()))
 }
 

@@ -9,6 +9,7 @@ use crate::readers::{
     devices::{DevicePath, is_numbered, is_usb_device},
     file::{File, link_name, list, listing_evidence},
     id_names::{IdNames, Ids},
+    id_table::{self, Numbered},
     module_matching::unbound,
     pci_function::on_bus,
 };
@@ -18,7 +19,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Why, saying},
     leaf::{KilobitsPerSecond, Milliamperes, Term},
     model::{Usb, UsbDevice, UsbInterface},
 };
@@ -78,7 +79,7 @@ fn look(lease: &Lease) -> Usb {
     let known = IdNames::read(lease, Ids::Usb, &vendors);
     let devices = paths.iter().filter_map(|path| device(lease, path, &known)).collect();
     let rule =
-        Saying::new("every-name-root-hub-device", "every name that is a root hub's or a device's");
+        saying!("every-name-root-hub-device", "every name that is a root hub's or a device's");
     Usb {
         devices: Parts::known(devices, listing_evidence(told_by, rule)),
         id_list_version: known.list(),
@@ -87,12 +88,11 @@ fn look(lease: &Lease) -> Usb {
 
 /// Words of a device's or interface's class (USB-IF class codes).
 fn class(file: &File) -> Fact<Term> {
-    file.fact(Saying::new("name-class-code", "the name of the class code"), |text| {
+    file.fact(saying!("name-class-code", "the name of the class code"), |text| {
         let code = u8::try_from(number::hexadecimal(text)?).ok()?;
-        use usb_ids::FromId;
-        Some(match (code, usb_ids::Class::from_id(code)) {
+        Some(match (code, id_table::name(Numbered::UsbClass, &[u16::from(code)])) {
             (0, _) => Term::from("told by its interfaces"),
-            (_, Some(class)) => Term::from(class.name()),
+            (_, Some(class)) => Term::from(class),
             (code, None) => Term(format!("class {code:02x}")),
         })
     })
@@ -127,30 +127,29 @@ fn device(lease: &Lease, path: &str, known: &IdNames) -> Option<UsbDevice> {
                 Term(hub),
                 listing_evidence(
                     DEVICES,
-                    Saying::new(
+                    saying!(
                         "device-name-without-last-port",
                         "the device's name without its last port",
                     ),
                 )
                 .raw(path),
             ),
-            None => Fact::not_applicable(Saying::new(
+            None => Fact::not_applicable(saying!(
                 "root-hub-hangs-no-hub",
                 "a root hub hangs on no hub",
             )),
         },
         controller: match (&way, root) {
-            (_, false) => Fact::not_applicable(Saying::new(
+            (_, false) => Fact::not_applicable(saying!(
                 "only-root-hubs-belong-controller",
                 "only root hubs belong to a controller",
             )),
             (Err(gap), true) => Fact::gap(gap.clone()),
             (Ok(way), true) => way.fact(
                 &folder,
-                Saying::new("device-above-root-hub", "the device above the root hub"),
-                way.parts.iter().rev().nth(1).map(|above| match way.pci_address() {
-                    Some(address) => format!("pci {address}"),
-                    None => format!("platform {above}"),
+                saying!("device-above-root-hub", "the device above the root hub"),
+                way.place().or_else(|| {
+                    way.parts.iter().rev().nth(1).map(|above| format!("platform {above}"))
                 }),
             ),
         },
@@ -160,7 +159,7 @@ fn device(lease: &Lease, path: &str, known: &IdNames) -> Option<UsbDevice> {
         product_id,
         // The kernel writes its own release into a root hub's strings.
         manufacturer_string: match root {
-            true => Fact::not_applicable(Saying::new(
+            true => Fact::not_applicable(saying!(
                 "kernel-makes-up-root-hub",
                 "the kernel makes up a root hub's strings",
             )),
@@ -168,7 +167,7 @@ fn device(lease: &Lease, path: &str, known: &IdNames) -> Option<UsbDevice> {
         },
         product_string: file("product").text_fact(),
         serial: match root {
-            true => Fact::not_applicable(Saying::new(
+            true => Fact::not_applicable(saying!(
                 "root-hub-gives-controller-address",
                 "a root hub gives its controller's address instead",
             )),
@@ -179,7 +178,7 @@ fn device(lease: &Lease, path: &str, known: &IdNames) -> Option<UsbDevice> {
         release: file("bcdDevice").text_fact(),
         speed_kbps: file("speed")
             .fact(
-                Saying::new("megabits-second-thousand", "megabits a second, by a thousand"),
+                saying!("megabits-second-thousand", "megabits a second, by a thousand"),
                 link_speed::kilobits,
             )
             .map(KilobitsPerSecond),
@@ -193,7 +192,7 @@ fn device(lease: &Lease, path: &str, known: &IdNames) -> Option<UsbDevice> {
         ports: file("maxchild").fact(sayings::DECIMAL_NUMBER, number::decimal).and_then(|ports| {
             match ports {
                 0 => Err(Gap::new(Why::NotApplicable)
-                    .hint(Saying::new("only-hubs-ports", "only hubs have ports"))),
+                    .hint(saying!("only-hubs-ports", "only hubs have ports"))),
                 ports => Ok(ports),
             }
         }),
@@ -237,7 +236,7 @@ fn interfaces(lease: &Lease, path: &str, root: bool) -> Parts<UsbInterface> {
             )),
         }
     });
-    let rule = Saying::new(
+    let rule = saying!(
         "folders-named-device-configuration-interface",
         "folders named for the device, its configuration and the interface",
     );

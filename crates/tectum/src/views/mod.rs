@@ -8,6 +8,7 @@ pub(crate) mod notes;
 mod page;
 pub(crate) mod quantity;
 pub(crate) mod sheet;
+mod table;
 mod terminal;
 pub(crate) mod timing;
 pub(crate) mod why;

@@ -1,10 +1,9 @@
 //! A page of text in the tool's own look: a gutter of labels, what is said beside it, tables and
 //! drawings under it.
 
-use comfy_table::{ContentArrangement, Table, presets};
 use unicode_width::UnicodeWidthStr;
 
-use super::terminal::safe;
+use super::{table, terminal::safe};
 
 /// How a piece of text is shown.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -139,25 +138,13 @@ impl Sheet {
 
     /// A table beside the gutter. Columns whose heading begins with `>` are set to the right.
     pub(crate) fn table(&mut self, heads: &[&str], rows: &[Vec<String>]) {
-        let mut table = Table::new();
-        table.load_style(presets::NOTHING);
-        table.set_content_arrangement(ContentArrangement::Dynamic);
-        table.set_width(u16::try_from(self.room()).unwrap_or(u16::MAX));
-        table.set_header(heads.iter().map(|head| head.trim_start_matches('>')));
-        for row in rows {
-            table.add_row(row.iter().map(|cell| safe(cell).into_owned()));
-        }
-        for (index, head) in heads.iter().enumerate() {
-            if let Some(column) = table.column_mut(index) {
-                column.set_padding((0, 2));
-                if head.starts_with('>') {
-                    column.set_cell_alignment(comfy_table::CellAlignment::Right);
-                }
-            }
-        }
-        for (index, line) in table.lines().enumerate() {
+        let rows: Vec<Vec<String>> = rows
+            .iter()
+            .map(|row| row.iter().map(|cell| safe(cell).into_owned()).collect())
+            .collect();
+        for (index, line) in table::lay_out(heads, &rows, self.room()).into_iter().enumerate() {
             let tone = if index == 0 { Tone::Quiet } else { Tone::Plain };
-            self.drawn([(tone, line.trim_end().to_owned())]);
+            self.drawn([(tone, line)]);
         }
     }
 

@@ -143,6 +143,7 @@ pub(super) fn why(gap: &Gap) -> String {
         Why::Timeout => "did not answer in time".to_owned(),
         Why::NotApplicable => "does not apply".to_owned(),
         Why::Withheld => "withheld by redaction".to_owned(),
+        Why::TooMany => "more than a report holds".to_owned(),
     }
 }
 

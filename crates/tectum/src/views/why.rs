@@ -106,6 +106,9 @@ fn missing(gap: &Gap, report: &Report, page: &mut Sheet) {
         (None, Why::Timeout) => "find out why the source hangs, or allow it more time".to_owned(),
         (None, Why::NotApplicable) => "nothing: such a part has no such property".to_owned(),
         (None, Why::Withheld) => "the capture that this was redacted from may hold it".to_owned(),
+        (None, Why::TooMany) => {
+            "look at the source itself; no machine is known to have so many".to_owned()
+        }
     };
     let privileged = if report.taken.privileged { "as root" } else { "as an ordinary user" };
     page.entry("help").plain(help).quiet(format!(" (this survey ran {privileged})"));

@@ -11,7 +11,8 @@ record! {
     NumaNode "NUMA node" {
         source "Documentation/ABI/stable/sysfs-devices-node";
         place [number];
-        derived [online_bytes, cpus];
+        derived [online_bytes];
+        follows [cpus] from cpu.offline;
 
         /// The kernel's number for it.
         number: Fact<u64>,

@@ -96,6 +96,14 @@ record! {
         total_width_bits: Fact<Bits>,
         /// Bits beside the data that errors are found by: total width less data width.
         check_bits: Fact<Bits>,
+        /// The maker of the circuit on it that manages its power, by its number in JEDEC JEP-106.
+        power_circuit_maker: Fact<Term>,
+        /// The maker of its registering clock driver, by its number in JEDEC JEP-106.
+        clock_driver_maker: Fact<Term>,
+        /// The kind of the error that the firmware recorded of it, in the standard's words; `none`
+        /// where it recorded none.
+        #[source = "DSP0134 clauses 7.19 and 7.34"]
+        error: Fact<Term>,
         /// Volatile part in bytes.
         volatile_bytes: Fact<Bytes>,
         /// Non-volatile part in bytes.

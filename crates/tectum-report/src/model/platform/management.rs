@@ -19,6 +19,10 @@ record! {
         ipmi_version: Fact<Term>,
         /// Where its registers lie.
         address: Fact<Term>,
+        /// Its address as a target on the I2C bus.
+        target_address: Fact<Term>,
+        /// The interrupt that it raises.
+        interrupt: Fact<u64>,
     }
 }
 
@@ -32,6 +36,8 @@ record! {
         vendor: Fact<Term>,
         /// The version of the specification that it follows.
         version: Fact<Term>,
+        /// The version of its own firmware.
+        firmware_version: Fact<Term>,
         /// How its family can be configured, in the standard's words.
         characteristics: Fact<Vec<Term>>,
         /// What the maker calls it.

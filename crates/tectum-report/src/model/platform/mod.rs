@@ -9,7 +9,7 @@ pub use management::{
     HardwareSecurity, HostInterface, Management, ManagementComponent, ManagementController,
     ManagementDevice, RemoteAccess, Tpm,
 };
-pub use parts::{ExpansionSlot, OemString, OnboardDevice, OtherStructure, Port};
+pub use parts::{ExpansionSlot, OemString, OnboardDevice, OtherStructure, Port, StructureField};
 pub use power::{
     Battery, CoolingDevice, CurrentProbe, PowerSupply, Probes, TemperatureProbe, VoltageProbe,
 };
@@ -118,6 +118,7 @@ record! {
     System "system" {
         source "DSP0134 clause 7.2";
         identity unique [uuid], [serial];
+        incidental [wake_up];
 
         /// The maker.
         manufacturer: Fact<Term>,
@@ -133,6 +134,8 @@ record! {
         sku: Fact<Term>,
         /// The family the product belongs to.
         family: Fact<Term>,
+        /// What last switched it on, in the standard's words.
+        wake_up: Fact<Term>,
         /// The name of the logical partition, as its operator gave it.
         #[source = "LoPAR ibm,partition-name; /proc/sysinfo"]
         partition_name: Fact<Label>,

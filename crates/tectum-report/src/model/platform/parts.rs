@@ -18,8 +18,12 @@ record! {
         designation: Fact<Term>,
         /// What kind of slot it is, in the standard's words.
         kind: Fact<Term>,
+        /// The number that the firmware gives it, as it is printed beside it.
+        slot_id: Fact<u64>,
         /// The width of its data bus, in the standard's words.
         width: Fact<Term>,
+        /// The width of its connector, in the standard's words.
+        physical_width: Fact<Term>,
         /// Whether something sits in it, in the standard's words.
         usage: Fact<Term>,
         /// Its length, in the standard's words.
@@ -46,6 +50,8 @@ record! {
         designation: Fact<Term>,
         /// What kind of device it is, in the standard's words.
         kind: Fact<Term>,
+        /// Its number among the devices of its kind.
+        instance: Fact<u64>,
         /// Whether it is enabled.
         enabled: Fact<bool>,
         /// Its PCI address.
@@ -99,7 +105,22 @@ record! {
         handle: Fact<Term>,
         /// Length of its formatted part in bytes.
         length_bytes: Fact<Bytes>,
+        /// Its fields, as the standard has them; a string by its number.
+        fields: Parts<StructureField>,
         /// Its strings.
         strings: Parts<OemString>,
+    }
+}
+
+record! {
+    /// A field of a firmware structure that no other part of the report tells of.
+    StructureField "field" {
+        source "DSP0134 clause 7";
+        place [name];
+
+        /// The field's name in the standard, in lower-case words.
+        name: Fact<Term>,
+        /// What it says: the standard's name of a code, or a number.
+        value: Fact<Term>,
     }
 }

@@ -4,8 +4,8 @@ use crate::{
     declare::{Parts, record},
     fact::Fact,
     leaf::{
-        AssetTag, Date, Decicelsius, Millivolts, MilliwattHours, Rpm, Serial, SignedMilliamperes,
-        SignedMillivolts, Term, Watts,
+        AssetTag, Date, Decicelsius, Millivolts, MilliwattHours, Percent, Rpm, Serial,
+        SignedMilliamperes, SignedMillivolts, Term, Watts,
     },
 };
 
@@ -34,6 +34,8 @@ record! {
         kind: Fact<Term>,
         /// How it switches between input voltages, in the standard's words.
         input_switching: Fact<Term>,
+        /// The group of supplies that share the load with it; 0 where it belongs to none.
+        unit_group: Fact<u64>,
         /// Largest sustained output in watts.
         max_watts: Fact<Watts>,
         /// Whether it is there.
@@ -67,6 +69,10 @@ record! {
         manufacture_date: Fact<Date>,
         /// What it is made of, in the standard's words.
         chemistry: Fact<Term>,
+        /// How far its own word on what is left in it may be off, in percent.
+        max_error_percent: Fact<Percent>,
+        /// The version of the smart battery data specification that it follows.
+        sbds_version: Fact<Term>,
         /// Capacity it was designed for in milliwatt-hours.
         design_capacity_mwh: Fact<MilliwattHours>,
         /// Voltage it was designed for in millivolts.

@@ -5,7 +5,10 @@ pub(crate) mod redacted;
 
 use crate::readers::raw_bytes::raw_bytes;
 use crate::readers::sayings;
-use std::{collections::HashMap, sync::Arc};
+use std::{
+    collections::{BTreeMap, HashMap},
+    sync::Arc,
+};
 
 use tectum_smbios::{
     EntryPoint, Field, Flag, Handle, Inspection, Structure, Text as FirmwareText, Version, inspect,
@@ -15,11 +18,14 @@ use tectum_smbios::{
 pub(crate) use self::origin::Origin;
 use self::origin::Table;
 
-use crate::readers::file::{File, meaningful};
+use crate::readers::{
+    file::{File, meaningful},
+    limits::MOST_STRUCTURES,
+};
 use crate::source::Lease;
 use tectum_report::{
     declare::{Described, NodeMut, Parts, Record},
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::Term,
 };
 
@@ -33,7 +39,7 @@ const PUBLISHED: &str = "/sys/class/dmi/id";
 pub(crate) const NAME: Saying = sayings::STANDARD_NAME_CODE;
 
 /// A field whose value says that nothing is known.
-const NOT_KNOWN: Saying = Saying::new("field-not-known", "{}, which says that it is not known");
+const NOT_KNOWN: Saying = saying!("field-not-known", "{}, which says that it is not known");
 
 /// A code's name, or the code itself where the standard does not list it; nothing for "Unknown".
 pub(crate) fn named(code: impl std::fmt::Display) -> Option<Term> {
@@ -91,7 +97,7 @@ impl Tables {
                 entry.version,
                 Evidence::new(
                     Arc::clone(self.entry_point.path()),
-                    Saying::new("entry-point-version", "the entry point's version"),
+                    saying!("entry-point-version", "the entry point's version"),
                 )
                 .place(match entry.kind {
                     tectum_smbios::EntryPointKind::Bits32 => "offset 0x06, 2 bytes",
@@ -104,14 +110,29 @@ impl Tables {
             ),
             Err(error) => Fact::gap(Gap::new(Why::Invalid).tried(
                 Arc::clone(self.entry_point.path()),
-                Saying::new("no-entry-point", "is no entry point: {}").with(error.to_string()),
+                saying!("no-entry-point", "is no entry point: {}").with(error.to_string()),
             )),
         }
     }
 
-    /// The structures that can be read, in their order.
+    /// The structures that can be read, in their order; of each type no more than are told.
     pub(crate) fn structures(&self) -> impl Iterator<Item = Structure<'_>> {
-        walk(self.bytes()).filter_map(Result::ok)
+        let mut counts: HashMap<u8, usize> = HashMap::new();
+        walk(self.bytes()).filter_map(Result::ok).filter(move |structure| {
+            let count = counts.entry(structure.kind()).or_default();
+            *count += 1;
+            *count <= MOST_STRUCTURES
+        })
+    }
+
+    /// The types of which there are more structures than are told, and how many there are.
+    pub(crate) fn beyond_limit(&self) -> BTreeMap<u8, usize> {
+        let mut counts = BTreeMap::new();
+        for structure in walk(self.bytes()).filter_map(Result::ok) {
+            *counts.entry(structure.kind()).or_default() += 1;
+        }
+        counts.retain(|_, count| *count > MOST_STRUCTURES);
+        counts
     }
 
     /// The structures by their handles; where several have one handle, the first.
@@ -145,7 +166,7 @@ impl Tables {
         Parts::known(
             items,
             self.whole(
-                Saying::new(
+                saying!(
                     "one-each-structure-type-calls",
                     "one for each structure of type {} it calls for",
                 )
@@ -164,7 +185,7 @@ impl Tables {
         self.gap().unwrap_or_else(|| {
             Gap::new(Why::NotProvided).tried(
                 self.path(),
-                Saying::new("holds-no-structure-type", "holds no structure of type {}")
+                saying!("holds-no-structure-type", "holds no structure of type {}")
                     .with(number.to_string()),
             )
         })
@@ -215,7 +236,7 @@ impl Tables {
             handle,
             place,
             &hex,
-            Saying::new("standard-names-bits-set", "the standard's names of the bits that are set"),
+            saying!("standard-names-bits-set", "the standard's names of the bits that are set"),
         );
         Fact::known(names, evidence)
     }
@@ -232,12 +253,12 @@ impl Tables {
         match field.value.escaped() {
             None if field.value.is_unset() => Fact::gap(Gap::new(Why::Blank).tried(
                 path,
-                Saying::new("names-no-string-2", "{} names no string").with(place.to_string()),
+                saying!("names-no-string-2", "{} names no string").with(place.to_string()),
             )),
             None => Fact::gap(
                 Gap::new(Why::Invalid).tried(
                     path,
-                    Saying::new("no-such-string", "{}, which the structure does not have")
+                    saying!("no-such-string", "{}, which the structure does not have")
                         .with(format!("{place} names string {index}")),
                 ),
             ),
@@ -248,7 +269,7 @@ impl Tables {
                         handle,
                         place,
                         &format!("{} → string {index}: {text}", raw_bytes(field.bytes)),
-                        Saying::new(
+                        saying!(
                             "string-field-names-trimmed",
                             "the string that the field names, trimmed",
                         ),
@@ -257,7 +278,7 @@ impl Tables {
                 Err(gap) => Fact::gap(
                     gap.tried(
                         path,
-                        Saying::new("string-says-nothing", "{}, which says nothing")
+                        saying!("string-says-nothing", "{}, which says nothing")
                             .with(format!("{place} names the string {text:?}")),
                     ),
                 ),
@@ -294,7 +315,7 @@ impl Tables {
     fn too_short(&self) -> Gap {
         Gap::new(Why::NotProvided).tried(
             self.path(),
-            Saying::new("structure-ends-before-field-firmware", "the structure ends before this field: the firmware follows an older version of the standard"),
+            saying!("structure-ends-before-field-firmware", "the structure ends before this field: the firmware follows an older version of the standard"),
         )
     }
 }

@@ -2,7 +2,7 @@
 //! it, the files of one structure each.
 
 use std::{collections::HashMap, sync::Arc};
-use tectum_report::fact::Saying;
+use tectum_report::fact::saying;
 
 use tectum_smbios::{Handle, walk};
 
@@ -82,12 +82,13 @@ impl Table {
             files.entry(structure.handle()).or_insert(path);
             table.extend_from_slice(&bytes);
         }
-        let bytes = match (files.is_empty(), names) {
-            (false, _) => Ok(table.into()),
-            (true, Ok(_)) => Err(missing
-                .tried(ENTRIES.into(), Saying::new("holds-no-structure", "holds no structure"))),
-            (true, Err(gap)) => Err(Gap { tried: [missing.tried, gap.tried].concat(), ..gap }),
-        };
+        let bytes =
+            match (files.is_empty(), names) {
+                (false, _) => Ok(table.into()),
+                (true, Ok(_)) => Err(missing
+                    .tried(ENTRIES.into(), saying!("holds-no-structure", "holds no structure"))),
+                (true, Err(gap)) => Err(Gap { tried: [missing.tried, gap.tried].concat(), ..gap }),
+            };
         let (origin, path) = match &bytes {
             Ok(_) => (Origin::Entries, ENTRIES),
             Err(_) => (Origin::WholeTable, TABLE),

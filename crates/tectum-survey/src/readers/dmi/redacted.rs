@@ -1,7 +1,7 @@
 //! The structure table, fit to share: rewritten structure by structure and field by field.
 
 use tectum_report::leaf::{Identifies, Redact};
-use tectum_smbios::{Structure, Uuid, Version, is_filler, walk};
+use tectum_smbios::{Structure, Uuid, Version, is_filler, types, walk};
 
 /// String fields that tell one machine from all others: the structure's type, the field's offset
 /// (DSP0134 clause 7), what stands there.
@@ -26,6 +26,24 @@ fn holds_free_text(kind: u8) -> bool {
     matches!(kind, 11 | 12) || crate::sections::is_other_structure(kind)
 }
 
+/// Leaves of a structure the numbers and codes that the standard defines; UUIDs and what it does not
+/// define go.
+fn only_fields(kind: u8, new: &mut [u8]) {
+    let kept: Vec<bool> = {
+        let fields = types::fixed_fields(kind).iter().filter(|field| field.len < UUID);
+        let ranges: Vec<_> = fields.map(|field| field.offset..field.offset + field.len).collect();
+        (0..new.len()).map(|at| at < 4 || ranges.iter().any(|range| range.contains(&at))).collect()
+    };
+    for (byte, kept) in new.iter_mut().zip(kept) {
+        if !kept {
+            *byte = 0;
+        }
+    }
+}
+
+/// Bytes of a UUID.
+const UUID: usize = 16;
+
 /// The table with every identifying text made anew where it stands. What no section decodes is
 /// emptied, so that it holds no more than the copy says.
 pub(crate) fn table(bytes: &[u8], version: Version, by: &dyn Redact) -> Vec<u8> {
@@ -48,9 +66,7 @@ fn put(new: &mut [u8], at: usize, bytes: &[u8]) {
 fn formatted(structure: &Structure<'_>, version: Version, by: &dyn Redact) -> Vec<u8> {
     let mut new = structure.formatted().to_vec();
     match structure.kind() {
-        kind if crate::sections::is_other_structure(kind) => {
-            new.iter_mut().skip(4).for_each(|byte| *byte = 0);
-        }
+        kind if crate::sections::is_other_structure(kind) => only_fields(kind, &mut new),
         1 => {
             if let Some(place) = new.get_mut(0x08..0x18)
                 && let Ok(own) = <[u8; 16]>::try_from(&*place)

@@ -11,7 +11,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Why, saying},
     leaf::Bytes,
     model::CpuCache,
 };
@@ -49,7 +49,7 @@ pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
         let gap = missing.unwrap_or_else(|| {
             Gap::new(Why::NotProvided).tried(
                 format!("{ROOT}/cpu*/cache").into(),
-                Saying::new("describes-no-cache", "describes no cache"),
+                saying!("describes-no-cache", "describes no cache"),
             )
         });
         return Parts::missing(gap);
@@ -60,12 +60,12 @@ pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
             let folder = examples.get(key)?;
             let file = |name: &str| File::read(lease, format!("{folder}/{name}"));
             let groups = shared.iter().map(String::as_str).collect::<Vec<_>>().join(" | ");
-            let rule = Saying::new(
+            let rule = saying!(
                 "counted-distinct-shared-cpu-list",
                 "counted: the distinct shared_cpu_list of such caches",
             );
             let size = file("size")
-                .fact(Saying::new("k-1024-bytes", "K is 1024 bytes"), number::size_with_unit);
+                .fact(saying!("k-1024-bytes", "K is 1024 bytes"), number::size_with_unit);
             let sharing =
                 Evidence::new(format!("{ROOT}/cpu*/cache/index*/shared_cpu_list").into(), rule)
                     .raw(&groups);
@@ -73,7 +73,7 @@ pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
                 total_bytes: size
                     .clone()
                     .map(|bytes| bytes.saturating_mul(shared.len() as u64))
-                    .by_rule(Saying::new(
+                    .by_rule(saying!(
                         "size-one-times-how-many",
                         "the size of one, times how many there are",
                     ))
@@ -82,7 +82,7 @@ pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
                 shared_by: Fact::known(
                     by_first_cpu(shared.iter().map(String::as_str)),
                     Evidence {
-                        rule: Saying::new(
+                        rule: saying!(
                             "distinct-shared-cpu-list-such",
                             "the distinct shared_cpu_list of such caches",
                         ),
@@ -96,7 +96,7 @@ pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
                     .fact(sayings::DECIMAL_NUMBER, number::decimal)
                     .and_then(|ways| match ways {
                         0 => Err(Gap::new(Why::Blank)
-                            .hint(Saying::new("0-not-known", "0 says that it is not known"))),
+                            .hint(saying!("0-not-known", "0 says that it is not known"))),
                         known => Ok(known),
                     }),
                 line_bytes: file("coherency_line_size")
@@ -106,7 +106,6 @@ pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
             })
         })
         .collect();
-    let rule =
-        Saying::new("those-one-level-kind-size", "those of one level, kind and size together");
+    let rule = saying!("those-one-level-kind-size", "those of one level, kind and size together");
     Parts::known(items, Evidence::new(format!("{ROOT}/cpu*/cache").into(), rule))
 }

@@ -4,7 +4,7 @@
 use super::Info;
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Saying},
+    fact::{Evidence, Fact, saying},
     leaf::Term,
     model::{Cpu, CpuDisagreement, SocketState},
 };
@@ -38,10 +38,10 @@ pub(super) fn disagreements(cpu: &Cpu, info: &Info<'_>) -> Parts<CpuDisagreement
     if !sockets.is_empty() {
         let evidence =
             sockets.iter().flat_map(|socket| socket.state.evidence().iter().cloned()).collect();
-        let count = Fact::known_from(sockets.len() as u64, evidence).by_rule(Saying::new(
-            "counted-sockets-processor",
-            "counted: the sockets with a processor",
-        ));
+        let count = Fact::known_from(sockets.len() as u64, evidence)
+            .by_rule(
+                saying!("counted-sockets-processor", "counted: the sockets with a processor",),
+            );
         check("packages", &cpu.packages, FIRMWARE, count);
         if all_online {
             let sum = |pick: fn(&tectum_report::model::CpuSocket) -> &Fact<u64>| {
@@ -51,7 +51,7 @@ pub(super) fn disagreements(cpu: &Cpu, info: &Info<'_>) -> Parts<CpuDisagreement
                     .flat_map(|socket| pick(socket).evidence().iter().cloned())
                     .collect();
                 match total {
-                    Some(total) => Fact::known_from(total, evidence).by_rule(Saying::new(
+                    Some(total) => Fact::known_from(total, evidence).by_rule(saying!(
                         "sum-over-sockets-processor",
                         "the sum over the sockets with a processor",
                     )),
@@ -66,7 +66,7 @@ pub(super) fn disagreements(cpu: &Cpu, info: &Info<'_>) -> Parts<CpuDisagreement
         let each = |key: &'static str| {
             info.fact(
                 &[key],
-                Saying::new(
+                saying!(
                     "number-each-package-times-packages",
                     "this number of each package, times the packages",
                 ),
@@ -78,12 +78,12 @@ pub(super) fn disagreements(cpu: &Cpu, info: &Info<'_>) -> Parts<CpuDisagreement
     }
     let told = info.entries.cpus.len() as u64;
     if told > 0 {
-        let rule = Saying::new("counted-processor-lines", "counted: its `processor` lines");
+        let rule = saying!("counted-processor-lines", "counted: its `processor` lines");
         let evidence = Evidence::new(info.file.path().clone(), rule).raw(&told.to_string());
         let online = cpu.online.clone().map(|cpus| cpus.len() as u64);
         check("online threads", &online, INFO, Fact::known(told, evidence));
     }
-    let rule = Saying::new(
+    let rule = saying!(
         "kernel-topology-firmware-proc-cpuinfo-compared",
         "kernel's topology, firmware and /proc/cpuinfo, compared",
     );

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::Info;
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::Term,
     model::FeatureGroup,
 };
@@ -206,13 +206,10 @@ pub(super) fn features(info: &Info<'_>) -> Parts<FeatureGroup> {
                 Evidence::new(info.file.path().clone(), rule).line(entry.line.number).raw(&raw)
             };
             Some(FeatureGroup {
-                group: Fact::known(
-                    Term::from(name),
-                    at(Saying::new("they", "by what they are for")),
-                ),
+                group: Fact::known(Term::from(name), at(saying!("they", "by what they are for"))),
                 flags: Fact::known(
                     flags.iter().map(|flag| Term::from(*flag)).collect(),
-                    at(Saying::new(
+                    at(saying!(
                         "line-words-belong-here-sorted",
                         "the line's words that belong here, sorted",
                     )),
@@ -220,7 +217,7 @@ pub(super) fn features(info: &Info<'_>) -> Parts<FeatureGroup> {
             })
         })
         .collect();
-    let rule = Saying::new("every-word-first-cpu-line", "every word of the first CPU's line");
+    let rule = saying!("every-word-first-cpu-line", "every word of the first CPU's line");
     let place = format!("line {}", entry.line.number);
     Parts::known(items, Evidence::new(info.file.path().clone(), rule).place(place))
 }
@@ -243,7 +240,7 @@ pub(super) fn virtualization(info: &Info<'_>, features: &Parts<FeatureGroup>) ->
         let evidence = group.flags.evidence().first()?.clone();
         Some((
             name,
-            Evidence { rule: Saying::new("feature-name", "the feature of this name"), ..evidence },
+            Evidence { rule: saying!("feature-name", "the feature of this name"), ..evidence },
         ))
     });
     match found {
@@ -252,9 +249,9 @@ pub(super) fn virtualization(info: &Info<'_>, features: &Parts<FeatureGroup>) ->
             Gap::new(Why::NotProvided)
                 .tried(
                     info.file.path().clone(),
-                    Saying::new("names-no-such-feature", "names no such feature"),
+                    saying!("names-no-such-feature", "names no such feature"),
                 )
-                .hint(Saying::new(
+                .hint(saying!(
                     "arm-processors-do-not-name",
                     "Arm processors do not name it there; firmware may also have turned it off",
                 )),

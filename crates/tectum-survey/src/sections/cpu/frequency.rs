@@ -17,7 +17,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::{Megahertz, Series, Term},
     model::{CpuReadings, FrequencyPolicy},
 };
@@ -57,7 +57,7 @@ impl Policy {
     fn mhz(&self, name: &str) -> Fact<u64> {
         match self.files.get(name) {
             Some(file) => {
-                file.fact(sayings::KHZ_WHOLE_MHZ, |text| Some(number::decimal(text)? / 1000))
+                file.fact(sayings::KHZ_WHOLE_MHZ, |text| Some(number::kilohertz(text)? / 1000))
             }
             None => Fact::default(),
         }
@@ -69,7 +69,7 @@ impl Policy {
 }
 
 fn no_scaling(gap: Gap) -> Gap {
-    gap.hint(Saying::new(
+    gap.hint(saying!(
         "no-driver-scales-machine-cpu",
         "no driver scales this machine's CPU frequency, as usual under a hypervisor",
     ))
@@ -101,7 +101,7 @@ impl Policies {
             match policies.is_empty() {
                 true => Err(no_scaling(Gap::new(Why::NotProvided).tried(
                     folder.as_str().into(),
-                    Saying::new("holds-no-frequency-policy", "holds no frequency policy"),
+                    saying!("holds-no-frequency-policy", "holds no frequency policy"),
                 ))),
                 false => Ok(policies),
             }
@@ -133,7 +133,7 @@ impl Policies {
         best.map_or_else(
             || Fact::gap(self.gap()),
             |fact| {
-                fact.by_rule(Saying::new(
+                fact.by_rule(saying!(
                     "khz-over-all-policies-whole",
                     "kHz, over all policies, in whole MHz",
                 ))
@@ -174,7 +174,7 @@ impl Policies {
                 let cpus: Vec<u64> = cpus.into_iter().collect();
                 let evidence = Evidence::new(
                     format!("{ROOT}/cpufreq/policy*/related_cpus").into(),
-                    Saying::new(
+                    saying!(
                         "cpus-policies-alike-all",
                         "the CPUs of the policies that are alike in all of this",
                     ),
@@ -196,7 +196,7 @@ impl Policies {
         items.sort_by_key(|(first, _)| *first);
         let folder = format!("{ROOT}/cpufreq");
         let rule =
-            Saying::new("every-policy-those-alike-together", "every policy, those alike together");
+            saying!("every-policy-those-alike-together", "every policy, those alike together");
         Parts::known(
             items.into_iter().map(|(_, part)| part).collect(),
             listing_evidence(&folder, rule),
@@ -211,7 +211,7 @@ pub(super) fn boost(lease: &Lease) -> Fact<bool> {
         .fact(sayings::ONE_IS_YES, number::flag)
         .or_known(|| {
             File::read(lease, format!("{ROOT}/intel_pstate/no_turbo"))
-                .fact(Saying::new("1-turned-off", "1 says that it is turned off"), |text| {
+                .fact(saying!("1-turned-off", "1 says that it is turned off"), |text| {
                     number::flag(text).map(|off| !off)
                 })
         })
@@ -224,7 +224,7 @@ pub(super) fn readings(
     online: &[u64],
 ) -> CpuReadings {
     let clocks = clocks(policies, info);
-    const LISTED: Saying = Saying::new(
+    const LISTED: Saying = saying!(
         "processor-clock-proc-cpuinfo-gives-no",
         "the processor's clock as /proc/cpuinfo gives it: no frequency scaling is exposed",
     );
@@ -263,7 +263,7 @@ pub(super) fn readings(
         },
         bogomips: info.text(
             &["bogomips", "BogoMIPS", "bogomips per cpu"],
-            Saying::new(
+            saying!(
                 "first-cpu-kernel-found-boot",
                 "the first CPU's, as the kernel found it at boot",
             ),
@@ -322,6 +322,6 @@ fn throttles(lease: &Lease, online: &[u64], name: &str) -> Fact<u64> {
     }
     let source = format!("{ROOT}/cpu*/thermal_throttle/{name}").into();
     let evidence =
-        Evidence::new(source, Saying::new("sum-over-online-cpus", "the sum over the online CPUs"));
+        Evidence::new(source, saying!("sum-over-online-cpus", "the sum over the online CPUs"));
     Fact::known(sum, evidence.raw(&format!("{sum} over {counted} CPUs")))
 }

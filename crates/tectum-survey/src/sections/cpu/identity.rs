@@ -6,7 +6,7 @@ use std::sync::Arc;
 use super::{Info, arm};
 use crate::{formats::number, readers::file::File, source::Lease};
 use tectum_report::{
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Why, saying},
     leaf::{Serial, Term},
     model::{ByteOrder, RunsOn},
 };
@@ -22,10 +22,10 @@ pub(super) fn runs_on(architecture: &Fact<Term>, info: &Info<'_>) -> Fact<RunsOn
     if !is_x86(architecture) {
         return Fact::gap(Gap::new(Why::NotProvided).tried(
             Arc::clone(info.file.path()),
-            Saying::new("no-such-sign-architecture", "has no such sign on this architecture"),
+            saying!("no-such-sign-architecture", "has no such sign on this architecture"),
         ));
     }
-    let rule = Saying::new(
+    let rule = saying!(
         "processor-flag-hypervisor-hypervisors-set",
         "the processor flag `hypervisor`, which hypervisors set for their guests",
     );
@@ -46,7 +46,7 @@ pub(super) fn runs_on(architecture: &Fact<Term>, info: &Info<'_>) -> Fact<RunsOn
 pub(super) fn arm_model(info: &Info<'_>) -> Fact<Term> {
     let implementer =
         info.entries.first(&["CPU implementer"]).and_then(|entry| number::hexadecimal(entry.value));
-    let rule = Saying::new(
+    let rule = saying!(
         "part-name-implementer-list-midr",
         "the part's name in the implementer's list of MIDR part numbers",
     );
@@ -70,7 +70,7 @@ pub(super) fn all_alike(info: &Info<'_>) -> Fact<bool> {
     for keys in ALIKE {
         let mut entries = info.entries.each(keys);
         let Some(first) = entries.next() else { continue };
-        let rule = Saying::new(
+        let rule = saying!(
             "model-stepping-microcode-features-compared",
             "model, stepping, microcode and features, compared over all CPUs",
         );
@@ -78,7 +78,7 @@ pub(super) fn all_alike(info: &Info<'_>) -> Fact<bool> {
             let at = |entry: &crate::formats::colon::Entry<'_>| {
                 info.file.at_line(
                     entry.line,
-                    Saying::new("two-cpus-differ-line", "two CPUs differ in this line"),
+                    saying!("two-cpus-differ-line", "two CPUs differ in this line"),
                 )
             };
             return Fact::known_from(false, vec![at(first), at(other)]);
@@ -109,12 +109,12 @@ pub(super) fn byte_order(lease: &Lease, architecture: &Fact<Term>) -> Fact<ByteO
                     "s390x" | "aarch64_be" | "ppc" | "ppc64" | "armv7b" | "sparc64" => {
                         Ok(ByteOrder::Big)
                     }
-                    _ => Err(Gap::new(Why::NotProvided).hint(Saying::new(
+                    _ => Err(Gap::new(Why::NotProvided).hint(saying!(
                         "kernels-architecture-come-both-orders",
                         "kernels of this architecture come in both orders",
                     ))),
                 })
-                .by_rule(Saying::new(
+                .by_rule(saying!(
                     "kernels-architecture-but-one-order",
                     "kernels of this architecture have but one order",
                 ))
@@ -128,7 +128,7 @@ pub(super) fn operating_widths_bits(
     info: &Info<'_>,
 ) -> Fact<Vec<u64>> {
     if is_x86(architecture) {
-        let rule = Saying::new(
+        let rule = saying!(
             "processor-flag-lm-64-bit",
             "the processor flag `lm`: 64-bit programs beside 32-bit ones",
         );
@@ -146,7 +146,7 @@ pub(super) fn operating_widths_bits(
     }
     File::read(lease, "/sys/kernel/address_bits")
         .fact(
-            Saying::new("width-kernel-itself-runs", "the width that the kernel itself runs at"),
+            saying!("width-kernel-itself-runs", "the width that the kernel itself runs at"),
             |text| Some(vec![number::decimal(text)?]),
         )
         .or_known(|| {
@@ -159,7 +159,7 @@ pub(super) fn operating_widths_bits(
                     name if name.starts_with("armv") => Ok(vec![32]),
                     _ => Err(Gap::new(Why::NotProvided)),
                 })
-                .by_rule(Saying::new(
+                .by_rule(saying!(
                     "width-kernels-architecture-run",
                     "the width that kernels of this architecture run at",
                 ))
@@ -170,7 +170,7 @@ pub(super) fn operating_widths_bits(
 pub(super) fn address_bits(info: &Info<'_>, which: &str) -> Fact<u64> {
     info.fact(
         &["address sizes", "Address Sizes"],
-        Saying::new("bits-before-word", "bits before the word"),
+        saying!("bits-before-word", "bits before the word"),
         |text| {
             let part = text.split(',').find(|part| part.contains(which))?;
             number::decimal(part.split_whitespace().next()?)
@@ -180,7 +180,7 @@ pub(super) fn address_bits(info: &Info<'_>, which: &str) -> Fact<u64> {
 
 /// The frequency that stands behind an `@` in the model's name.
 pub(super) fn sold_by(info: &Info<'_>) -> Fact<u64> {
-    let rule = Saying::new("frequency-model-name", "the frequency in the model's name");
+    let rule = saying!("frequency-model-name", "the frequency in the model's name");
     info.fact(&["model name", "Model Name"], rule, |name| {
         let (_, frequency) = name.rsplit_once('@')?;
         let (digits, scale) = match frequency.trim() {

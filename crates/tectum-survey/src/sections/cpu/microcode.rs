@@ -4,7 +4,7 @@ use crate::readers::sayings;
 use std::collections::BTreeMap;
 
 use tectum_report::{
-    fact::{Evidence, Fact, Saying},
+    fact::{Evidence, Fact, saying},
     leaf::Term,
 };
 
@@ -50,7 +50,7 @@ pub(super) fn microcode(lease: &Lease) -> Fact<Vec<Term>> {
         }
     }
     if seen.is_empty() {
-        let hint = Saying::new(
+        let hint = saying!(
             "processors-without-microcode-most-virtual",
             "processors without microcode, and most virtual ones, give no version",
         );

@@ -26,7 +26,7 @@ use crate::{
     source::Lease,
 };
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::{Bits, Megahertz, Term},
     model::Cpu,
 };
@@ -85,7 +85,7 @@ impl Info<'_> {
             return Fact::gap(
                 Gap::new(Why::NotApplicable).tried(
                     Arc::clone(self.file.path()),
-                    Saying::new(
+                    saying!(
                         "no-line-only-some-architectures",
                         "has no line {}: only some architectures write it",
                     )
@@ -116,14 +116,14 @@ fn survey(lease: &Lease) -> Found {
     let sockets = socket::sockets(&tables);
     let implementer = info.fact(
         &["CPU implementer"],
-        Saying::new(
+        saying!(
             "implementer-name-arm-list-midr",
             "the implementer's name in Arm's list of MIDR codes",
         ),
         |code| arm::implementer(number::hexadecimal(code)?).map(Term::from),
     );
     const ITSELF: Saying =
-        Saying::new("processor-kernel-names", "as the processor or the kernel names it");
+        saying!("processor-kernel-names", "as the processor or the kernel names it");
     let mut cpu = Cpu {
         runs_on: identity::runs_on(&architecture, &info),
         vendor: info.text(&["vendor_id"], ITSELF).or_from(|| implementer),
@@ -195,7 +195,7 @@ fn list(lease: &Lease, name: &str) -> Fact<Vec<u64>> {
     let file = File::read(lease, format!("{ROOT}/{name}"));
     match file.bytes() {
         Ok(_) if matches!(file.text().trim(), "" | "(null)") => {
-            Fact::known(Vec::new(), file.evidence(Saying::new("no-number-none", "no number: none")))
+            Fact::known(Vec::new(), file.evidence(saying!("no-number-none", "no number: none")))
         }
         _ => file.fact(sayings::LIST_CPU_NUMBERS, number_list::parse),
     }
@@ -209,7 +209,7 @@ fn online(lease: &Lease, info: &Info<'_>) -> Fact<Vec<u64>> {
             return Fact::gap(info.file.lacks("processor"));
         }
         let raw = format!("processor: {}", tectum_report::leaf::ranges(&numbers));
-        let rule = Saying::new("numbers-processor-lines", "the numbers of its `processor` lines");
+        let rule = saying!("numbers-processor-lines", "the numbers of its `processor` lines");
         Fact::known(numbers, Evidence::new(Arc::clone(info.file.path()), rule).raw(&raw))
     })
 }
@@ -227,10 +227,7 @@ fn offline(present: &Fact<Vec<u64>>, online: &Fact<Vec<u64>>) -> Fact<Vec<u64>> 
                 .into_iter()
                 .flat_map(|fact| fact.evidence().iter().take(1).cloned())
                 .map(|piece| Evidence {
-                    rule: Saying::new(
-                        "present-cpus-not-online",
-                        "present CPUs that are not online",
-                    ),
+                    rule: saying!("present-cpus-not-online", "present CPUs that are not online",),
                     ..piece
                 })
                 .collect();

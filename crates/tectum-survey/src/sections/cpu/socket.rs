@@ -5,7 +5,7 @@ use tectum_smbios::{Field, types::ProcessorInformation};
 use crate::readers::dmi::{NAME, Tables, named};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Saying, Why},
+    fact::{Fact, Saying, Why, saying},
     leaf::{Megahertz, Millivolts},
     model::{CpuSocket, SocketState},
 };
@@ -20,7 +20,7 @@ fn known_count<T: Into<u64>>(
         Some(_) => tables.fact(field, rule, |count| Some(count.into())),
         None => Fact::gap(tables.says(
             Why::Blank,
-            Saying::new("socket-structure-does-not", "the socket's structure does not say it"),
+            saying!("socket-structure-does-not", "the socket's structure does not say it"),
         )),
     }
 }
@@ -36,7 +36,7 @@ pub(super) fn sockets(tables: &Tables) -> Parts<CpuSocket> {
                 designation: tables.text(socket.socket_designation()),
                 state: tables.fact(
                     socket.status(),
-                    Saying::new(
+                    saying!(
                         "bit-6-socket-populated-bits",
                         "bit 6 says that the socket is populated, bits 2:0 the state",
                     ),
@@ -60,36 +60,41 @@ pub(super) fn sockets(tables: &Tables) -> Parts<CpuSocket> {
                 voltage_mv: known_count(
                     tables,
                     socket.voltage_mv(),
-                    Saying::new("tenths-volt", "tenths of a volt"),
+                    saying!("tenths-volt", "tenths of a volt"),
                 )
                 .map(Millivolts),
                 external_clock_mhz: tables
-                    .fact(socket.external_clock_mhz(), Saying::new("mhz", "MHz"), mhz)
+                    .fact(socket.external_clock_mhz(), saying!("mhz", "MHz"), mhz)
                     .map(Megahertz),
                 enabled_cores: known_count(
                     tables,
                     socket.enabled_core_count(),
-                    Saying::new("cores", "cores"),
+                    saying!("cores", "cores"),
+                ),
+                enabled_threads: tables.fact(
+                    socket.thread_enabled(),
+                    saying!("threads-0-unknown", "threads; 0 is unknown"),
+                    |threads| (threads != 0 && threads != 0xFFFF).then_some(u64::from(threads)),
                 ),
                 cores: tables.fact(
                     socket.core_count(),
-                    Saying::new("cores-socket", "cores in this socket"),
+                    saying!("cores-socket", "cores in this socket"),
                     count,
                 ),
                 threads: tables.fact(
                     socket.thread_count(),
-                    Saying::new("threads-socket", "threads in this socket"),
+                    saying!("threads-socket", "threads in this socket"),
                     count,
                 ),
                 max_speed_mhz: tables
                     .fact(
                         socket.maximum_speed_mhz(),
-                        Saying::new("mhz-socket-supports", "MHz that the socket supports"),
+                        saying!("mhz-socket-supports", "MHz that the socket supports"),
                         mhz,
                     )
                     .map(Megahertz),
                 boot_speed_mhz: tables
-                    .fact(socket.current_speed_mhz(), Saying::new("mhz-boot", "MHz at boot"), mhz)
+                    .fact(socket.current_speed_mhz(), saying!("mhz-boot", "MHz at boot"), mhz)
                     .map(Megahertz),
             })
         },

@@ -14,7 +14,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::Term,
     model::{CoreKind, CpuPackage},
 };
@@ -64,10 +64,8 @@ impl Topology {
                     number: *cpu,
                     die_cpus: known_list(lease, &folder, "die"),
                     cluster_cpus: known_list(lease, &folder, "cluster"),
-                    package: File::read(lease, format!("{folder}/physical_package_id")).fact(
-                        Saying::new("package-number", "the package's number"),
-                        number::decimal,
-                    ),
+                    package: File::read(lease, format!("{folder}/physical_package_id"))
+                        .fact(saying!("package-number", "the package's number"), number::decimal),
                     package_cpus: package.text().trim().to_owned(),
                     core_cpus: core.text().trim().to_owned(),
                     source: folder.into(),
@@ -95,16 +93,16 @@ impl Topology {
                 Gap::new(Why::NotProvided)
                     .tried(
                         format!("{ROOT}/cpu*/topology/{file}").into(),
-                        Saying::new("gives-no-cpu-group", "gives no CPU a group"),
+                        saying!("gives-no-cpu-group", "gives no CPU a group"),
                     )
-                    .hint(Saying::new(
+                    .hint(saying!(
                         "processor-architecture-no-such-level",
                         "this processor or architecture has no such level, or the kernel is old",
                     )),
             );
         }
         let raw = groups.iter().copied().collect::<Vec<_>>().join(" | ");
-        let rule = Saying::new(
+        let rule = saying!(
             "counted-distinct-groups-cpus-file",
             "counted: the distinct groups of CPUs in this file of every online CPU",
         );
@@ -148,11 +146,11 @@ impl Topology {
                     dies: match dies.len() {
                         0 => Fact::gap(Gap::new(Why::NotProvided).tried(
                             Arc::clone(&first.source),
-                            Saying::new("gives-no-die", "gives no die"),
+                            saying!("gives-no-die", "gives no die"),
                         )),
                         count => {
                             let listed = dies.iter().copied().collect::<Vec<_>>().join(" | ");
-                            let rule = Saying::new(
+                            let rule = saying!(
                                 "distinct-die-cpus-list-online",
                                 "the distinct die_cpus_list of its online CPUs",
                             );
@@ -180,7 +178,7 @@ impl Topology {
                 })
             })
             .collect();
-        let rule = Saying::new(
+        let rule = saying!(
             "one-each-distinct-package-online",
             "one for each distinct package of the online CPUs",
         );
@@ -241,11 +239,10 @@ fn numa_nodes(
     if near.is_empty() {
         return Fact::gap(
             Gap::new(Why::NotProvided)
-                .hint(Saying::new("no-numa-node-lists-cpus", "no NUMA node lists these CPUs")),
+                .hint(saying!("no-numa-node-lists-cpus", "no NUMA node lists these CPUs")),
         );
     }
-    let rule =
-        Saying::new("nodes-whose-list-holds-one", "the nodes whose list holds one of its CPUs");
+    let rule = saying!("nodes-whose-list-holds-one", "the nodes whose list holds one of its CPUs");
     Fact::known_from(
         near.iter().map(|(number, ..)| *number).collect(),
         near.iter().map(|(_, file, _)| file.evidence(rule.clone())).collect(),
@@ -265,7 +262,7 @@ pub(super) fn core_kinds(lease: &Lease, info: &Info<'_>) -> Parts<CoreKind> {
             kinds.push(CoreKind {
                 name: Fact::known(
                     Term::from(name),
-                    file.evidence(Saying::new("kernel-list", "what the kernel's list is of")),
+                    file.evidence(saying!("kernel-list", "what the kernel's list is of")),
                 ),
                 cpus: file.fact(sayings::LIST_CPU_NUMBERS, number_list::parse),
             });
@@ -275,7 +272,7 @@ pub(super) fn core_kinds(lease: &Lease, info: &Info<'_>) -> Parts<CoreKind> {
         kinds = arm_kinds(info);
     }
     let source = if kinds.is_empty() { info.file.path().clone() } else { ROOT.into() };
-    let rule = Saying::new(
+    let rule = saying!(
         "kernel-lists-kinds-core-distinct",
         "the kernel's lists of kinds of core, or distinct part numbers; none where all alike",
     );
@@ -294,7 +291,7 @@ fn arm_kinds(info: &Info<'_>) -> Vec<CoreKind> {
         let evidence = || {
             info.file.at_line(
                 part.line,
-                Saying::new(
+                saying!(
                     "cpus-implementer-part-number",
                     "the CPUs with this implementer and part number",
                 ),

@@ -4,10 +4,13 @@ mod class;
 mod usage;
 
 use crate::readers::sayings;
-use std::{collections::HashSet, sync::Arc};
+use std::{
+    collections::{HashMap, HashSet},
+    sync::Arc,
+};
 
 use super::{Found, Section};
-use crate::readers::{block::UdevRecord, file::File};
+use crate::readers::{block::UdevRecord, file::File, limits::leave_first};
 use crate::{
     formats::{
         fstab,
@@ -18,9 +21,11 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::{Bytes, FilesystemKind, Label, MountOption, MountSource, PathName, Term, Uuid},
-    model::{DeclaredState, Filesystems, FstabEntry, Mount, MountClass, SwapSpace},
+    model::{
+        DeclaredState, FilesystemReadings, Filesystems, FstabEntry, Mount, MountClass, SwapSpace,
+    },
 };
 
 pub(super) const SECTION: Section = Section {
@@ -40,18 +45,31 @@ pub(super) const SECTION: Section = Section {
 fn survey(lease: &Lease) -> Found {
     let mounts_file = File::read(lease, "/proc/self/mountinfo");
     let mounts_text = mounts_file.text();
-    let mounts = mountinfo::parse(&mounts_text);
+    let mut mounts = mountinfo::parse(&mounts_text);
+    let more_mounts = leave_first(&mut mounts, &mounts_file);
     let swaps_file = File::read(lease, "/proc/swaps");
     let swaps_text = swaps_file.text();
-    let swaps = fstab::swaps(&swaps_text);
+    let mut swaps = fstab::swaps(&swaps_text);
+    let more_swaps = leave_first(&mut swaps, &swaps_file);
     let table = File::read(lease, "/etc/fstab");
     let table_text = table.text();
-    let declared = fstab::parse(&table_text);
-    let readings = usage::readings(lease, &mounts_file, &mounts, &swaps_file, &swaps);
+    let mut declared = fstab::parse(&table_text);
+    let more_declared = leave_first(&mut declared, &table);
+    let mut readings = usage::readings(lease, &mounts_file, &mounts, &swaps_file, &swaps);
+    if more_mounts.is_some() {
+        let FilesystemReadings { total_bytes, used_bytes, available_bytes, .. } = &mut readings;
+        for sum in [total_bytes, used_bytes, available_bytes] {
+            *sum = std::mem::take(sum).in_part(more_mounts.clone());
+        }
+        readings.usage = readings.usage.in_part(more_mounts.clone());
+        readings.pseudo_mounts = readings.pseudo_mounts.in_part(more_mounts.clone());
+    }
+    readings.swap = readings.swap.in_part(more_swaps.clone());
     let filesystems = Filesystems {
-        mounts: mount_parts(lease, &mounts_file, &mounts, &table, &declared),
-        swap_spaces: swap_spaces(&swaps_file, &swaps),
-        fstab_entries: declared_parts(lease, &table, &declared, &mounts, &swaps),
+        mounts: mount_parts(lease, &mounts_file, &mounts, &table, &declared).in_part(more_mounts),
+        swap_spaces: swap_spaces(&swaps_file, &swaps).in_part(more_swaps),
+        fstab_entries: declared_parts(lease, &table, &declared, &mounts, &swaps)
+            .in_part(more_declared),
     };
     Box::new(|findings| {
         findings.inventory.filesystems = Some(filesystems);
@@ -69,12 +87,23 @@ fn mount_parts(
     if let Err(gap) = file.bytes() {
         return Parts::missing(gap.clone());
     }
+    let sorted = |options: &str| {
+        let options = options.split(',').filter(|option| !option.is_empty() && !is_secret(option));
+        let mut options: Vec<MountOption> = options.map(MountOption::from).collect();
+        options.sort();
+        options.dedup();
+        options
+    };
+    let mut first_at: HashMap<&str, &str> = HashMap::new();
+    for mount in mounts {
+        first_at.entry(filesystem_of(mount)).or_insert(&mount.mount_point);
+    }
     let wanted: HashSet<&str> = declared.iter().map(|one| &*one.mount_point).collect();
     let parts = mounts.iter().filter_map(|mount| {
         let class = class::of(mount).filter(|class| *class != MountClass::Memory)?;
         let size_bytes = match class {
             MountClass::Local => usage::size(lease, &mount.mount_point),
-            _ => Fact::not_applicable(Saying::new(
+            _ => Fact::not_applicable(saying!(
                 "space-not-machine-own",
                 "its space is not this machine's own",
             )),
@@ -86,45 +115,49 @@ fn mount_parts(
         fn named<T: From<String>>(text: &str, evidence: Evidence) -> Fact<T> {
             Fact::known(T::from(text.to_owned()), evidence)
         }
-        let both = mount.options.split(',').chain(mount.super_options.split(','));
-        let mut options: Vec<MountOption> =
-            both.filter(|option| !is_secret(option)).map(MountOption::from).collect();
-        options.sort();
-        options.dedup();
+        let first = first_at.get(filesystem_of(mount)).filter(|first| **first != mount.mount_point);
         Some(Mount {
             mount_point: named(&mount.mount_point, at(sayings::FIFTH_FIELD_ESCAPES_PUT_BACK)),
-            source: named(
-                &mount.source,
-                at(Saying::new("second-field-behind-hyphen", "the second field behind the hyphen")),
-            ),
+            source: named(&mount.source, at(sayings::SECOND_FIELD_BEHIND_HYPHEN)),
             device: named(mount.device, at(sayings::THIRD_FIELD)),
             filesystem: named(mount.filesystem, at(sayings::FIRST_FIELD_BEHIND_HYPHEN)),
             class: Fact::known(class, at(sayings::KIND_FILESYSTEM_DEVICE)),
             size_bytes,
             root: named(
                 &mount.root,
-                at(Saying::new(
-                    "fourth-field-escapes-put-back",
-                    "the fourth field, escapes put back",
-                )),
+                at(saying!("fourth-field-escapes-put-back", "the fourth field, escapes put back",)),
             ),
             read_only: Fact::known(
                 mount.options.split(',').any(|option| option == "ro"),
-                at(Saying::new("ro-among-options-mount", "ro among the options of the mount")),
+                at(saying!("ro-among-options-mount", "ro among the options of the mount")),
             ),
-            options: Fact::known(
-                options,
-                at(Saying::new(
-                    "options-mount-filesystem-sorted",
-                    "the options of mount and filesystem, sorted",
+            first_mounted_at: match first {
+                Some(first) => named(
+                    first,
+                    at(saying!(
+                        "first-mount-same-device-number",
+                        "the first mount with the same device number",
+                    )),
+                ),
+                None => Fact::not_applicable(saying!(
+                    "first-mount-of-it",
+                    "it is the first mount of its filesystem",
                 )),
+            },
+            options: Fact::known(
+                sorted(mount.options),
+                at(saying!("sixth-field-sorted", "the sixth field, sorted")),
+            ),
+            superblock_options: Fact::known(
+                sorted(mount.super_options),
+                at(saying!("last-field-sorted", "the last field, sorted")),
             ),
             in_fstab: match table.bytes() {
                 Ok(_) => Fact::known(
                     wanted.contains(&*mount.mount_point),
                     Evidence::new(
                         table.path().clone(),
-                        Saying::new(
+                        saying!(
                             "line-mount-point-none",
                             "a line of it has this mount point, or none",
                         ),
@@ -135,11 +168,20 @@ fn mount_parts(
             },
         })
     });
-    let rule = Saying::new(
+    let rule = saying!(
         "every-mount-filesystem-device-network",
         "every mount of a filesystem on a device or a network",
     );
     Parts::known(parts.collect(), Evidence::new(file.path().clone(), rule))
+}
+
+/// What mounts of one filesystem have in common: the number of its device; where the filesystem makes
+/// numbers up, and a device holds it, that device.
+fn filesystem_of<'a>(mount: &'a mountinfo::Mount<'_>) -> &'a str {
+    match mount.device.starts_with("0:") && mount.source.starts_with("/dev/") {
+        true => &mount.source,
+        false => mount.device,
+    }
 }
 
 fn swap_spaces(file: &File, swaps: &[fstab::Swap<'_>]) -> Parts<SwapSpace> {
@@ -173,16 +215,17 @@ fn declared_parts(
     }
     let mounted: HashSet<&str> = mounts.iter().map(|mount| &*mount.mount_point).collect();
     let ids = SwapIds::of(lease, swaps);
+    let elsewhere = Arc::new(
+        Gap::new(Why::NotApplicable)
+            .hint(saying!("declared-another-way", "it is declared in another way")),
+    );
+    let elsewhere = || Arc::clone(&elsewhere);
     let parts = declared.iter().map(|one| {
         let line: Arc<str> = strip_secrets(one.line.raw).into();
         let at = |rule: Saying| {
             Evidence::new(file.path().clone(), rule).line(one.line.number).raw_shared(&line)
         };
         let options = one.options.iter().filter(|option| !is_secret(option));
-        let elsewhere = || {
-            Gap::new(Why::NotApplicable)
-                .hint(Saying::new("declared-another-way", "it is declared in another way"))
-        };
         let (tag, id) = one.source.split_once('=').unwrap_or(("", &one.source));
         let id = id.trim_matches('"');
         let source = at(sayings::FIRST_FIELD);
@@ -216,7 +259,7 @@ fn declared_parts(
                 swap_state(
                     one,
                     &ids,
-                    at(Saying::new(
+                    at(saying!(
                         "same-device-none-proc-swaps",
                         "the same device, or none, in /proc/swaps",
                     )),
@@ -229,7 +272,7 @@ fn declared_parts(
                 };
                 Fact::known(
                     state,
-                    at(Saying::new(
+                    at(saying!(
                         "same-mount-point-none-among",
                         "the same mount point, or none, among the mounts",
                     )),
@@ -241,7 +284,7 @@ fn declared_parts(
         parts.collect(),
         Evidence::new(
             file.path().clone(),
-            Saying::new("every-line-declares", "every line that declares"),
+            saying!("every-line-declares", "every line that declares"),
         ),
     )
 }
@@ -268,7 +311,11 @@ impl SwapIds {
                     .trim()
                     .to_owned()
             };
-            let (number, mapper) = (file("dev"), file("dm/name"));
+            let number = file("dev");
+            if number.is_empty() {
+                continue;
+            }
+            let mapper = file("dm/name");
             if !mapper.is_empty() {
                 ids.insert(("", format!("/dev/mapper/{mapper}")));
             }

@@ -11,7 +11,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Saying},
+    fact::{Evidence, Fact, Saying, saying},
     leaf::{Bytes, FilesystemKind, MountSource, PathName, PercentHundredths},
     model::{FilesystemReadings, FilesystemUse, MountClass, PseudoMount, SwapUse},
 };
@@ -33,7 +33,7 @@ pub(super) fn ask(lease: &Lease, mount_point: &str) -> Fact<VolumeUse> {
             );
             let evidence = Evidence::new(
                 CALL.into(),
-                Saying::new("blocks-times-their-size", "blocks times their size"),
+                saying!("blocks-times-their-size", "blocks times their size"),
             )
             .place(mount_point.to_owned())
             .raw(&raw);
@@ -114,17 +114,14 @@ pub(super) fn readings(
             usage,
             Evidence::new(
                 file.path().clone(),
-                Saying::new(
-                    "every-mount-but-kernel-makes",
-                    "every mount but what the kernel makes up",
-                ),
+                saying!("every-mount-but-kernel-makes", "every mount but what the kernel makes up",),
             ),
         ),
         pseudo_mounts: Parts::known(
             pseudo_mounts,
             Evidence::new(
                 file.path().clone(),
-                Saying::new(
+                saying!(
                     "every-mount-kind-kernel-makes",
                     "every mount of a kind that the kernel makes up",
                 ),
@@ -143,7 +140,7 @@ fn made_up_mount(file: &File, mount: &Mount<'_>) -> PseudoMount {
         ),
         filesystem: Fact::known(
             FilesystemKind::from(mount.filesystem),
-            at(sayings::FIRST_FIELD_BEHIND_HYPHEN),
+            at(sayings::FIRST_FIELD_BEHIND_HYPHEN).raw(mount.filesystem),
         ),
     }
 }
@@ -177,6 +174,14 @@ fn filesystem_use(
             PathName::from(&*mount.mount_point),
             at(sayings::FIFTH_FIELD_ESCAPES_PUT_BACK),
         ),
+        source: Fact::known(
+            MountSource::from(&*mount.source),
+            at(sayings::SECOND_FIELD_BEHIND_HYPHEN).raw(&mount.source),
+        ),
+        filesystem: Fact::known(
+            FilesystemKind::from(mount.filesystem),
+            at(sayings::FIRST_FIELD_BEHIND_HYPHEN).raw(mount.filesystem),
+        ),
         class: Fact::known(class, at(sayings::KIND_FILESYSTEM_DEVICE)),
         size_bytes: part(|answer| answer.size_bytes).map(Bytes),
         used_bytes: answer.clone().map(|answer| used(&answer)).map(Bytes),
@@ -190,7 +195,7 @@ fn filesystem_use(
                 let share = (u128::from(used) * 10_000).checked_div(whole).unwrap_or(0);
                 u64::try_from(share).unwrap_or(10_000)
             })
-            .by_rule(Saying::new(
+            .by_rule(saying!(
                 "used-used-available-together",
                 "used, of used and available together",
             ))
@@ -226,7 +231,7 @@ fn sum(
         return Fact::gap(missing.unwrap_or_else(|| file.lacks("a filesystem on a device")));
     }
     Fact::known_from(sum, evidence)
-        .by_rule(Saying::new(
+        .by_rule(saying!(
             "sum-over-local-filesystems-each",
             "the sum over local filesystems, each device once",
         ))

@@ -10,7 +10,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Why, saying},
     leaf::{Bytes, Term},
     model::AcpiTable,
 };
@@ -56,13 +56,13 @@ pub(super) fn of_header<T: std::fmt::Display>(
         (Err(gap), _) => Fact::gap(gap.clone()),
         (Ok(_), None) => Fact::gap(Gap::new(Why::NotApplicable).tried(
             file.path().clone(),
-            Saying::new("no-header-usual-form", "has no header of the usual form"),
+            saying!("no-header-usual-form", "has no header of the usual form"),
         )),
         (Ok(_), Some(header)) => {
             let value = pick(header);
             let evidence = Evidence::new(
                 file.path().clone(),
-                Saying::new("field-table-header", "a field of the table's header"),
+                saying!("field-table-header", "a field of the table's header"),
             )
             .place("the first 36 bytes")
             .raw(&value.to_string());

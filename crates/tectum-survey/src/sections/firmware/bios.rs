@@ -2,7 +2,7 @@
 
 use crate::readers::dmi::Tables;
 use tectum_report::{
-    fact::{Fact, Saying},
+    fact::{Fact, saying},
     leaf::Term,
 };
 use tectum_smbios::types::{BiosInformation, BiosLanguage};
@@ -58,7 +58,7 @@ pub(super) fn languages(tables: &Tables) -> Fact<Vec<Term>> {
             handle,
             place,
             &raw,
-            Saying::new("strings-many-count", "the strings, as many as the count says"),
+            saying!("strings-many-count", "the strings, as many as the count says"),
         ),
     )
 }

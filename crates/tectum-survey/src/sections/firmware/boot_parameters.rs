@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use crate::{formats::kernel_parameters, readers::file::File, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::{ParameterName, ParameterValue},
     model::BootParameter,
 };
@@ -28,23 +28,23 @@ pub(super) fn boot_parameters(lease: &Lease) -> Parts<BootParameter> {
             BootParameter {
                 number: Fact::known(
                     *number,
-                    at(Saying::new(
+                    at(saying!(
                         "counted-among-those-same-name",
                         "counted among those of the same name",
                     )),
                 ),
                 name: Fact::known(
                     ParameterName::from(parameter.name),
-                    at(Saying::new("before-first", "before the first =")),
+                    at(saying!("before-first", "before the first =")),
                 ),
                 value: match parameter.value {
-                    None => Fact::gap(other(Saying::new(
+                    None => Fact::gap(other(saying!(
                         "parameter-no-value",
                         "the parameter has no value",
                     ))),
                     Some(value) => Fact::known(
                         ParameterValue(value.to_owned()),
-                        at(Saying::new("behind-first", "behind the first =")),
+                        at(saying!("behind-first", "behind the first =")),
                     ),
                 },
             }
@@ -52,9 +52,6 @@ pub(super) fn boot_parameters(lease: &Lease) -> Parts<BootParameter> {
         .collect();
     Parts::known(
         parameters,
-        file.evidence(Saying::new(
-            "every-parameter-before-lone",
-            "every parameter before a lone --",
-        )),
+        file.evidence(saying!("every-parameter-before-lone", "every parameter before a lone --",)),
     )
 }

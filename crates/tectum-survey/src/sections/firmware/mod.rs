@@ -30,7 +30,7 @@ use crate::{
     source::Lease,
 };
 use tectum_report::{
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Why, saying},
     leaf::{Bytes, Date, Term},
     model::{Firmware, FirmwareKind},
 };
@@ -93,7 +93,7 @@ fn survey(lease: &Lease) -> Found {
             calendar::firmware_date(&date).map(Date::Day).ok_or_else(|| {
                 Gap::new(Why::Invalid)
                     .raw(&date)
-                    .hint(Saying::new("not-date-mm-dd-yyyy", "not a date mm/dd/yyyy"))
+                    .hint(saying!("not-date-mm-dd-yyyy", "not a date mm/dd/yyyy"))
             })
         }),
         release: release::release(&tables, bios.as_ref())
@@ -103,7 +103,7 @@ fn survey(lease: &Lease) -> Found {
             Some(bios) => tables
                 .fact(
                     bios.rom_size(),
-                    Saying::new(
+                    saying!(
                         "64-kib-n-1-extended",
                         "64 KiB × (n + 1), or the extended field's size and unit",
                     ),
@@ -138,7 +138,7 @@ fn survey(lease: &Lease) -> Found {
 fn kind(lease: &Lease) -> Fact<FirmwareKind> {
     match lease.list(Path::new(EFI)) {
         Ok((names, _)) => {
-            let rule = Saying::new(
+            let rule = saying!(
                 "kernel-makes-folder-only-uefi",
                 "the kernel makes this folder only where UEFI firmware started it",
             );
@@ -151,7 +151,7 @@ fn kind(lease: &Lease) -> Fact<FirmwareKind> {
     let entry = File::read(lease, "/sys/firmware/dmi/tables/smbios_entry_point");
     const TABLES: &str = "/sys/firmware/dmi/tables";
     if let Ok((names, _)) = lease.list(Path::new(TABLES)) {
-        let rule = Saying::new(
+        let rule = saying!(
             "smbios-tables-no-sys-firmware-efi-uefi",
             "there are SMBIOS tables and no /sys/firmware/efi, which UEFI firmware would have left",
         );
@@ -160,7 +160,7 @@ fn kind(lease: &Lease) -> Fact<FirmwareKind> {
     }
     let open = File::read(lease, format!("{DEVICE_TREE}/openprom/model"));
     if open.bytes().is_ok() {
-        let rule = Saying::new(
+        let rule = saying!(
             "open-firmware-tells-of-itself",
             "the node in which Open Firmware tells of itself (IEEE 1275 clause 3.6.1)",
         );
@@ -168,7 +168,7 @@ fn kind(lease: &Lease) -> Fact<FirmwareKind> {
     }
     let root = File::read(lease, format!("{DEVICE_TREE}/compatible"));
     if root.bytes().is_ok() {
-        let rule = Saying::new(
+        let rule = saying!(
             "device-tree-no-smbios-table",
             "there is a device tree, no SMBIOS table and no /sys/firmware/efi",
         );
@@ -179,7 +179,7 @@ fn kind(lease: &Lease) -> Fact<FirmwareKind> {
             .tried(EFI.into(), sayings::NOT_FOUND)
             .tried(entry.path().clone(), sayings::NOT_FOUND)
             .tried(root.path().clone(), sayings::NOT_FOUND)
-            .hint(Saying::new(
+            .hint(saying!(
                 "nothing-machine-how-kernel-was",
                 "nothing on this machine says how its kernel was started",
             )),

@@ -2,7 +2,7 @@
 
 use crate::readers::dmi::Tables;
 use tectum_report::{
-    fact::{Fact, Saying},
+    fact::{Fact, saying},
     leaf::Term,
 };
 use tectum_smbios::{Field, types::BiosInformation};
@@ -23,7 +23,7 @@ pub(super) fn release_of(
     let minor = minor.map(|field| field.value);
     tables.fact(
         major,
-        Saying::new(
+        saying!(
             "major-release-minor-release-next",
             "major release, with the minor release from the next byte",
         ),

@@ -15,7 +15,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Saying, Why, saying},
     leaf::{Bytes, Megahertz, Microwatts, Millicelsius, Percent, Rpm, Term},
     model::{Connector, GpuDeviceReadings},
 };
@@ -41,10 +41,7 @@ impl<'a> Card<'a> {
         let Some(card) = self.name else {
             let gap = Gap::new(Why::NotProvided).tried(
                 self.device.as_str().into(),
-                Saying::new(
-                    "no-graphics-driver-shows-card",
-                    "no graphics driver shows a card for it",
-                ),
+                saying!("no-graphics-driver-shows-card", "no graphics driver shows a card for it",),
             );
             return Parts::missing(gap);
         };
@@ -67,10 +64,7 @@ impl<'a> Card<'a> {
         });
         Parts::known(
             parts.collect(),
-            listing_evidence(
-                DRM,
-                Saying::new("names-begin-card", "names that begin with the card's"),
-            ),
+            listing_evidence(DRM, saying!("names-begin-card", "names that begin with the card's")),
         )
     }
 
@@ -93,7 +87,7 @@ impl<'a> Card<'a> {
         let Some(monitor) = monitor else {
             return Fact::gap(
                 Gap::new(Why::NotProvided)
-                    .tried(folder.into(), Saying::new("holds-no-monitor", "holds no monitor")),
+                    .tried(folder.into(), saying!("holds-no-monitor", "holds no monitor")),
             );
         };
         let mut fact = Fact::gap(Gap::new(Why::NotProvided));
@@ -115,7 +109,11 @@ impl<'a> Card<'a> {
             link_speed_mts: link.speed,
             link_lanes: link.lanes,
             temperature_millicelsius: self
-                .monitored(&["temp1_input"], sayings::THOUSANDTHS_DEGREE_CELSIUS, number::signed)
+                .monitored(
+                    &["temp1_input"],
+                    sayings::THOUSANDTHS_DEGREE_CELSIUS,
+                    number::millicelsius,
+                )
                 .map(Millicelsius),
             power_microwatts: self
                 .monitored(
@@ -127,7 +125,7 @@ impl<'a> Card<'a> {
             fan_rpm: self
                 .monitored(
                     &["fan1_input"],
-                    Saying::new("revolutions-minute", "revolutions a minute"),
+                    saying!("revolutions-minute", "revolutions a minute"),
                     number::decimal,
                 )
                 .map(Rpm),
@@ -136,11 +134,11 @@ impl<'a> Card<'a> {
             core_mhz: self
                 .monitored(
                     &["freq1_input"],
-                    Saying::new("hertz-million", "hertz, by a million"),
+                    saying!("hertz-million", "hertz, by a million"),
                     number::decimal,
                 )
                 .map(|hertz: u64| hertz / 1_000_000)
-                .or_known(|| awake("gt_cur_freq_mhz", Saying::new("megahertz", "megahertz")))
+                .or_known(|| awake("gt_cur_freq_mhz", saying!("megahertz", "megahertz")))
                 .map(Megahertz),
         }
     }
@@ -164,7 +162,7 @@ impl Proprietary {
             .entry_fact(
                 entry,
                 key,
-                Saying::new("value-behind-colon", "the value behind the colon"),
+                saying!("value-behind-colon", "the value behind the colon"),
                 |value| Some(value.to_owned()),
             )
             .and_then(|text| {
@@ -182,7 +180,7 @@ impl Proprietary {
             return Fact::gap(gap.clone());
         }
         File::read(lease, "/proc/driver/nvidia/version").fact(
-            Saying::new(
+            saying!(
                 "first-word-digit-front-point",
                 "the first word with a digit in front and a point in it",
             ),

@@ -9,7 +9,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::{Centimetres, Date, Serial, Term},
     model::Display,
 };
@@ -24,20 +24,20 @@ pub(super) fn displays(file: &File) -> Parts<Display> {
     if bytes.is_empty() {
         return Parts::known(
             Vec::new(),
-            whole(Saying::new(
+            whole(saying!(
                 "empty-nothing-describes-itself-plugged",
                 "empty: nothing that describes itself is plugged in",
             )),
         );
     }
     let Some(read) = edid::Display::parse(bytes) else {
-        let answer = Saying::new("holds-bytes-no-edid", "holds {} bytes that are no EDID")
+        let answer = saying!("holds-bytes-no-edid", "holds {} bytes that are no EDID")
             .with(bytes.len().to_string());
         return Parts::missing(Gap::new(Why::Invalid).tried(Arc::clone(file.path()), answer));
     };
     Parts::known(
         vec![display(file, &read)],
-        whole(Saying::new("display-bytes-describe", "the display that the bytes describe")),
+        whole(saying!("display-bytes-describe", "the display that the bytes describe")),
     )
 }
 
@@ -59,7 +59,7 @@ fn display(file: &File, read: &edid::Display) -> Display {
             Term(read.maker.clone()),
             at(
                 "offset 0x08, 2 bytes",
-                Saying::new("three-letters-five-bits-each", "three letters of five bits each"),
+                saying!("three-letters-five-bits-each", "three letters of five bits each"),
                 &read.maker,
             ),
         ),
@@ -67,7 +67,7 @@ fn display(file: &File, read: &edid::Display) -> Display {
             Term(product.clone()),
             at(
                 "offset 0x0A, 2 bytes",
-                Saying::new("lower-byte-first", "the lower byte first"),
+                saying!("lower-byte-first", "the lower byte first"),
                 &product,
             ),
         ),
@@ -78,7 +78,7 @@ fn display(file: &File, read: &edid::Display) -> Display {
                 date,
                 at(
                     "offset 0x10, 2 bytes",
-                    Saying::new("week-years-since-1990", "week, and years since 1990"),
+                    saying!("week-years-since-1990", "week, and years since 1990"),
                     &read.year.to_string(),
                 ),
             ),
@@ -96,7 +96,7 @@ fn display(file: &File, read: &edid::Display) -> Display {
                     format!("{} × {} at {whole}.{part:02} Hz{half}", mode.width, mode.height);
                 let evidence = at(
                     "offset 0x36, 18 bytes",
-                    Saying::new("first-detailed-timing", "the first detailed timing"),
+                    saying!("first-detailed-timing", "the first detailed timing"),
                     &said.clone(),
                 );
                 Fact::known(Term(said), evidence)
@@ -107,7 +107,7 @@ fn display(file: &File, read: &edid::Display) -> Display {
             Term(version.clone()),
             at(
                 "offset 0x12, 2 bytes",
-                Saying::new("version-revision", "version and revision"),
+                saying!("version-revision", "version and revision"),
                 &version,
             ),
         ),
@@ -118,19 +118,19 @@ fn size(file: &File, value: Option<u8>, place: &'static str) -> Fact<u64> {
     match value {
         Some(value) => Fact::known(
             u64::from(value),
-            Evidence::new(Arc::clone(file.path()), Saying::new("centimetres", "centimetres"))
+            Evidence::new(Arc::clone(file.path()), saying!("centimetres", "centimetres"))
                 .place(place)
                 .raw(&value.to_string()),
         ),
         None => Fact::gap(Gap::new(Why::Blank).tried(
             Arc::clone(file.path()),
-            Saying::new("gives-no-size-picture", "gives no size of the picture"),
+            saying!("gives-no-size-picture", "gives no size of the picture"),
         )),
     }
 }
 
 fn text<T: From<String>>(file: &File, found: Option<&str>, what: &'static str) -> Fact<T> {
-    let rule = Saying::new("text-descriptor-kind", "the text of the descriptor of its kind");
+    let rule = saying!("text-descriptor-kind", "the text of the descriptor of its kind");
     match found.map(meaningful) {
         Some(Ok(text)) => {
             let evidence = Evidence::new(Arc::clone(file.path()), rule)
@@ -140,7 +140,7 @@ fn text<T: From<String>>(file: &File, found: Option<&str>, what: &'static str) -
         }
         Some(Err(gap)) => Fact::gap(gap.tried(
             Arc::clone(file.path()),
-            Saying::new("gives-blank", "gives a blank {}").with(what.to_string()),
+            saying!("gives-blank", "gives a blank {}").with(what.to_string()),
         )),
         None => Fact::gap(
             Gap::new(Why::Blank)
@@ -165,15 +165,13 @@ fn serial(file: &File, read: &edid::Display) -> Fact<Serial> {
     let number = read.serial_number;
     text(file, read.serial_text.as_deref(), "serial number").or_known(|| {
         if !edid::counts(number) {
-            let answer = Saying::new(
-                "holds-number-none-own",
-                "holds the number {}, which is none of its own",
-            )
-            .with(number.to_string());
+            let answer =
+                saying!("holds-number-none-own", "holds the number {}, which is none of its own",)
+                    .with(number.to_string());
             return Fact::gap(Gap::new(Why::Blank).tried(Arc::clone(file.path()), answer));
         }
         let shown = format!("0x{number:08x}");
-        let rule = Saying::new(
+        let rule = saying!(
             "number-header-lowest-byte-first",
             "the number in the header, the lowest byte first",
         );

@@ -18,7 +18,7 @@ use crate::readers::{
 use crate::{formats::number, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Saying, Why, saying},
     leaf::{Bytes, Term},
     model::{Gpu, GpuDevice, GpuDeviceReadings, GpuReadings},
 };
@@ -97,7 +97,7 @@ fn complete<R: tectum_report::declare::Described>(
     no_pci: Option<Gap>,
     devices: Vec<R>,
 ) -> Parts<R> {
-    let rule = Saying::new(
+    let rule = saying!(
         "pci-functions-base-class-03h",
         "PCI functions of base class 03h or 12h, and display devices elsewhere",
     );
@@ -171,7 +171,7 @@ fn pci_device(
     let device = GpuDevice {
         address: address.clone(),
         class: class
-            .fact(Saying::new("name-pci-class-code", "the name of the PCI class code"), |text| {
+            .fact(saying!("name-pci-class-code", "the name of the PCI class code"), |text| {
                 Some(Term(class_name(number::hexadecimal(text)?)))
             }),
         made_by_hypervisor: identity
@@ -179,12 +179,12 @@ fn pci_device(
             .clone()
             .and_then(|vendor| match HYPERVISORS.contains(&vendor.0.as_str()) {
                 true => Ok(true),
-                false => Err(Gap::new(Why::NotProvided).hint(Saying::new(
+                false => Err(Gap::new(Why::NotProvided).hint(saying!(
                     "emulated-passed-card-another-vendor",
                     "an emulated or passed-on card of another vendor looks like the real one",
                 ))),
             })
-            .by_rule(Saying::new(
+            .by_rule(saying!(
                 "vendor-whose-display-devices-only",
                 "a vendor whose display devices only hypervisors have",
             )),
@@ -241,7 +241,7 @@ fn elsewhere(
             }
             let address = match device.last(is_usb_device) {
                 Some(usb) => format!("usb {usb}"),
-                None => format!("platform {last}"),
+                None => device.place().unwrap_or_else(|| format!("platform {last}")),
             };
             let card = Card::new(lease, &link, cards.get(&device.path));
             devices.push(not_on_pci(lease, &device, &link, address, &card));
@@ -257,7 +257,7 @@ fn not_on_pci(
     address: String,
     card: &Card<'_>,
 ) -> (GpuDevice, GpuDeviceReadings) {
-    const ONLY_PCI: Saying = Saying::new("only-pci-devices", "only PCI devices have it");
+    const ONLY_PCI: Saying = saying!("only-pci-devices", "only PCI devices have it");
     fn not_pci<T>() -> Fact<T> {
         Fact::not_applicable(ONLY_PCI)
     }
@@ -266,7 +266,7 @@ fn not_on_pci(
         address: address.clone(),
         class: device.fact(
             link,
-            Saying::new(
+            saying!(
                 "kernel-lists-display-device-no",
                 "the kernel lists it as a display device, and it is no PCI display function",
             ),

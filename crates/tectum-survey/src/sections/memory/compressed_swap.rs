@@ -8,7 +8,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Saying},
+    fact::{Fact, saying},
     leaf::{Bytes, DeviceName, Percent, Term},
     model::{CompressedSwap, ZramDevice},
 };
@@ -16,14 +16,13 @@ use tectum_report::{
 pub(super) fn compressed_swap(lease: &Lease) -> CompressedSwap {
     let zswap = |name: &str| File::read(lease, format!("/sys/module/zswap/parameters/{name}"));
     CompressedSwap {
-        zswap_enabled: zswap("enabled").fact(
-            Saying::new("y-yes-n-no", "Y is yes, N is no"),
-            |text| match text {
+        zswap_enabled: zswap("enabled").fact(saying!("y-yes-n-no", "Y is yes, N is no"), |text| {
+            match text {
                 "Y" | "1" => Some(true),
                 "N" | "0" => Some(false),
                 _ => None,
-            },
-        ),
+            }
+        }),
         zswap_compressor: zswap("compressor").text_fact(),
         zswap_max_percent: zswap("max_pool_percent")
             .fact(sayings::PERCENT, number::decimal)
@@ -47,7 +46,7 @@ fn zram(lease: &Lease) -> Parts<ZramDevice> {
                 DeviceName(name.clone()),
                 listing_evidence(
                     BLOCK,
-                    Saying::new("disk-name-folder", "the disk's name in the folder"),
+                    saying!("disk-name-folder", "the disk's name in the folder"),
                 )
                 .raw(&name),
             ),
@@ -56,10 +55,7 @@ fn zram(lease: &Lease) -> Parts<ZramDevice> {
             // The file that sets the limit cannot be read.
             limit_bytes: file("mm_stat")
                 .fact(
-                    Saying::new(
-                        "fourth-number-bytes-0-no",
-                        "the fourth number, bytes; 0 is no limit",
-                    ),
+                    saying!("fourth-number-bytes-0-no", "the fourth number, bytes; 0 is no limit",),
                     |text| number::decimal(text.split_whitespace().nth(3)?),
                 )
                 .map(Bytes),
@@ -69,7 +65,7 @@ fn zram(lease: &Lease) -> Parts<ZramDevice> {
         disks.collect(),
         listing_evidence(
             BLOCK,
-            Saying::new("every-disk-named-zram-number", "every disk named zram and a number"),
+            saying!("every-disk-named-zram-number", "every disk named zram and a number"),
         ),
     )
 }

@@ -8,7 +8,7 @@ use crate::{
     },
     source::Lease,
 };
-use tectum_report::fact::Saying;
+use tectum_report::fact::saying;
 use tectum_report::fact::{Evidence, Fact, Gap, Why};
 
 /// The sum over the memory nodes of the sizes of their ranges.
@@ -41,7 +41,7 @@ pub(super) fn bytes(lease: &Lease) -> Fact<u64> {
         let Some(ranges) = device_tree::ranges(bytes, cells("address", 2), cells("size", 1)) else {
             return Fact::gap(Gap::new(Why::Invalid).tried(
                 file.path().clone(),
-                Saying::new("no-list-memory-ranges", "is no list of memory ranges"),
+                saying!("no-list-memory-ranges", "is no list of memory ranges"),
             ));
         };
         let written: Vec<String> =
@@ -50,7 +50,7 @@ pub(super) fn bytes(lease: &Lease) -> Fact<u64> {
         evidence.push(
             Evidence::new(
                 file.path().clone(),
-                Saying::new("sum-sizes-ranges", "the sum of the sizes of the ranges"),
+                saying!("sum-sizes-ranges", "the sum of the sizes of the ranges"),
             )
             .raw(&written.join(", ")),
         );
@@ -58,7 +58,7 @@ pub(super) fn bytes(lease: &Lease) -> Fact<u64> {
     if evidence.is_empty() {
         return Fact::gap(
             Gap::new(Why::NotProvided)
-                .tried(DEVICE_TREE.into(), Saying::new("no-node-memory", "has no node for memory")),
+                .tried(DEVICE_TREE.into(), saying!("no-node-memory", "has no node for memory")),
         );
     }
     Fact::known_from(sum, evidence)

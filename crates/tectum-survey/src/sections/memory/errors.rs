@@ -13,7 +13,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Why, saying},
     leaf::{Bytes, Label, Term},
     model::{EccController, EccCount, MemorySlot},
 };
@@ -32,12 +32,12 @@ pub(super) fn controllers(lease: &Lease) -> Parts<EccController> {
             name: name_of(CONTROLLERS, &format!("mc{number}")),
             kind: file("mc_name").text_fact(),
             size_bytes: file("size_mb")
-                .fact(Saying::new("mebibytes-times-1048576", "mebibytes times 1048576"), mebibytes)
+                .fact(saying!("mebibytes-times-1048576", "mebibytes times 1048576"), mebibytes)
                 .map(Bytes),
             modes: modes(lease, &folder),
         }
     });
-    let rule = Saying::new(
+    let rule = saying!(
         "every-folder-named-mc-number",
         "every folder named mc and a number; none where no driver counts errors",
     );
@@ -45,7 +45,7 @@ pub(super) fn controllers(lease: &Lease) -> Parts<EccController> {
 }
 
 fn no_driver(gap: Gap) -> Gap {
-    gap.hint(Saying::new(
+    gap.hint(saying!(
         "driver-counts-memory-errors-platform",
         "there where a driver counts the memory errors of this platform",
     ))
@@ -78,11 +78,11 @@ fn modes(lease: &Lease, folder: &str) -> Fact<Vec<Term>> {
     };
     let mut seen: BTreeMap<Term, Evidence> = BTreeMap::new();
     let mut missing = Gap::new(Why::NotProvided)
-        .tried(folder.into(), Saying::new("holds-no-module-rank", "holds no module or rank"));
+        .tried(folder.into(), saying!("holds-no-module-rank", "holds no module or rank"));
     for name in names {
         let fact = File::read(lease, format!("{folder}/{name}/dimm_edac_mode"))
             .text_fact::<Term>()
-            .by_rule(Saying::new("each-way-once", "each way once"));
+            .by_rule(saying!("each-way-once", "each way once"));
         match (fact.value(), fact.evidence().first()) {
             (Some(mode), Some(evidence)) => {
                 seen.entry(mode.clone()).or_insert_with(|| evidence.clone());
@@ -109,8 +109,7 @@ fn slot_of(label: &Fact<Term>, slots: &Parts<MemorySlot>) -> Fact<Term> {
     match slot {
         Some(slot) => slot.locator.clone().with_evidence_of(label),
         None => label.clone().and_then(|_| {
-            Err(Gap::new(Why::NotProvided)
-                .hint(Saying::new("no-slot-label", "no slot has this label")))
+            Err(Gap::new(Why::NotProvided).hint(saying!("no-slot-label", "no slot has this label")))
         }),
     }
 }
@@ -120,7 +119,7 @@ fn own_label(label: Fact<Term>, slot: &Fact<Term>) -> Fact<Label> {
     match (label.evidence().first(), slot.value()) {
         (Some(evidence), Some(_)) => Fact::gap(Gap::new(Why::NotApplicable).tried(
             evidence.source.clone(),
-            Saying::new("names-the-slot", "names the slot, which is told"),
+            saying!("names-the-slot", "names the slot, which is told"),
         )),
         _ => label.map(|text| Label(text.0)),
     }
@@ -136,7 +135,7 @@ pub(super) fn counts(lease: &Lease, slots: &Parts<MemorySlot>) -> Parts<EccCount
         let folder = format!("{CONTROLLERS}/mc{number}");
         let controller = || name_of(CONTROLLERS, &format!("mc{number}"));
         let count = |path: String| {
-            File::read(lease, path).fact(Saying::new("counter", "a counter"), number::decimal)
+            File::read(lease, path).fact(saying!("counter", "a counter"), number::decimal)
         };
         for name in module_names(lease, &folder).unwrap_or_default() {
             let text = |field: &str| {
@@ -156,7 +155,7 @@ pub(super) fn counts(lease: &Lease, slots: &Parts<MemorySlot>) -> Parts<EccCount
         }
         let nowhere = || {
             Gap::new(Why::NotApplicable)
-                .hint(Saying::new("errors-could-not-located", "errors that could not be located"))
+                .hint(saying!("errors-could-not-located", "errors that could not be located"))
         };
         counts.push(EccCount {
             controller: controller(),
@@ -168,7 +167,7 @@ pub(super) fn counts(lease: &Lease, slots: &Parts<MemorySlot>) -> Parts<EccCount
             uncorrected: count(format!("{folder}/ue_noinfo_count")),
         });
     }
-    let rule = Saying::new(
+    let rule = saying!(
         "each-module-counters-those-errors",
         "each module's counters, and those of errors that could not be located",
     );

@@ -10,7 +10,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying},
+    fact::{Fact, Gap, saying},
     leaf::Bytes,
     model::Hugepages,
 };
@@ -20,7 +20,7 @@ pub(super) const HUGEPAGES: &str = "/sys/kernel/mm/hugepages";
 /// Each size of huge pages with its folder, the smallest first.
 pub(super) fn hugepage_sizes(lease: &Lease) -> Result<Vec<(u64, String)>, Gap> {
     let names = list(lease, HUGEPAGES).map_err(|gap| {
-        gap.hint(Saying::new(
+        gap.hint(saying!(
             "kernel-built-huge-pages",
             "there where the kernel is built for huge pages",
         ))
@@ -39,10 +39,8 @@ pub(super) fn hugepage_sizes(lease: &Lease) -> Result<Vec<(u64, String)>, Gap> {
 
 /// The size of a page, from the name of its folder.
 pub(super) fn page_bytes(bytes: u64, folder: &str) -> Fact<u64> {
-    let rule = Saying::new(
-        "kibibytes-folder-name-times-1024",
-        "kibibytes in the folder's name, times 1024",
-    );
+    let rule =
+        saying!("kibibytes-folder-name-times-1024", "kibibytes in the folder's name, times 1024",);
     Fact::known(bytes, listing_evidence(HUGEPAGES, rule).raw(folder))
 }
 

@@ -11,7 +11,7 @@ use crate::{
     source::Lease,
 };
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::Bytes,
     model::MemoryBlocks,
 };
@@ -25,7 +25,7 @@ pub(super) fn blocks(lease: &Lease) -> (MemoryBlocks, BTreeSet<u64>) {
     let names = match list(lease, BLOCKS) {
         Ok(names) => names,
         Err(gap) => {
-            let gap = gap.hint(Saying::new(
+            let gap = gap.hint(saying!(
                 "kernel-can-take-memory-out",
                 "there where the kernel can take memory in and out of use",
             ));
@@ -57,13 +57,10 @@ pub(super) fn blocks(lease: &Lease) -> (MemoryBlocks, BTreeSet<u64>) {
     let block_bytes = block_bytes.map(Bytes);
     let online_bytes = online_bytes(&block_bytes, count);
     let blocks = MemoryBlocks {
-        online: counted(
-            count,
-            Saying::new("counted-those-online", "counted: those that say online"),
-        ),
+        online: counted(count, saying!("counted-those-online", "counted: those that say online")),
         offline: counted(
             offline,
-            Saying::new("counted-those-offline", "counted: those that say offline"),
+            saying!("counted-those-offline", "counted: those that say offline"),
         ),
         online_bytes: online_bytes.map(Bytes),
         block_bytes,
@@ -77,11 +74,11 @@ pub(super) fn online_bytes(block_bytes: &Fact<Bytes>, blocks: u64) -> Fact<u64> 
         .and_then(|bytes| {
             let gap = || {
                 Gap::new(Why::Invalid)
-                    .hint(Saying::new("more-than-can-counted", "more than can be counted"))
+                    .hint(saying!("more-than-can-counted", "more than can be counted"))
             };
             bytes.checked_mul(blocks).ok_or_else(gap)
         })
-        .by_rule(Saying::new(
+        .by_rule(saying!(
             "size-block-times-blocks-online",
             "the size of a block, times the blocks that are online",
         ))

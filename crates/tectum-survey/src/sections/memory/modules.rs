@@ -4,17 +4,17 @@ use crate::readers::sayings;
 use std::{cell::Cell, collections::HashMap};
 
 use tectum_smbios::{
-    Field, Handle,
+    Field, Handle, Structure,
     types::{
-        ArrayUse, MemoryChannel as ChannelStructure, MemoryDevice, MemoryModuleInformation,
-        MemorySize, MemorySpeed, OldModuleSize, PhysicalMemoryArray,
+        ArrayUse, MemoryChannel as ChannelStructure, MemoryDevice, MemoryError32, MemoryError64,
+        MemoryModuleInformation, MemorySize, MemorySpeed, OldModuleSize, PhysicalMemoryArray,
     },
 };
 
 use crate::readers::dmi::{NAME, Tables, named};
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::{Bits, Bytes, Megatransfers, Millivolts, Term},
     model::{MemoryArray, MemoryChannel, MemoryModule, MemorySlot, SlotState},
 };
@@ -31,7 +31,7 @@ fn numbers(handles: impl Iterator<Item = Handle>) -> HashMap<Handle, u64> {
 /// A fact that counts structures.
 fn counted(tables: &Tables, handle: Handle, number: u64) -> Fact<u64> {
     let place = format!("handle {handle}, the structure");
-    let rule = Saying::new("counted-order-tables", "counted in the order of the tables");
+    let rule = saying!("counted-order-tables", "counted in the order of the tables");
     Fact::known(number, tables.at(handle, place, &number.to_string(), rule))
 }
 
@@ -53,12 +53,12 @@ pub(super) fn arrays(tables: &Tables, modules: &Parts<MemoryModule>) -> Parts<Me
             let handle = array.structure().handle();
             let maximum = tables.fact(
                 array.maximum_capacity_bytes(),
-                Saying::new("kib-bytes-extended-field", "KiB, or bytes in the extended field"),
+                saying!("kib-bytes-extended-field", "KiB, or bytes in the extended field"),
                 |bytes| (bytes != 0).then_some(bytes),
             );
             let slots = tables.fact(
                 array.device_count(),
-                Saying::new("number-sockets", "number of sockets"),
+                saying!("number-sockets", "number of sockets"),
                 |count| Some(u64::from(count)),
             );
             Some(MemoryArray {
@@ -70,7 +70,7 @@ pub(super) fn arrays(tables: &Tables, modules: &Parts<MemoryModule>) -> Parts<Me
                     Some(count) => Fact::known(
                         *count,
                         tables
-                            .whole(Saying::new(
+                            .whole(saying!(
                                 "counted-array-devices-type-17",
                                 "counted: the array's devices (type 17) whose size is 0",
                             ))
@@ -79,7 +79,7 @@ pub(super) fn arrays(tables: &Tables, modules: &Parts<MemoryModule>) -> Parts<Me
                     None => Fact::gap(
                         tables.says(
                             Why::NotProvided,
-                            Saying::new(
+                            saying!(
                                 "array-without-device",
                                 "holds no memory device (type 17) of the array {}",
                             )
@@ -107,16 +107,16 @@ fn largest_module(
         .clone()
         .and_then(|bytes| {
             let each = bytes.checked_div(count).ok_or_else(|| {
-                Gap::new(Why::NotProvided).hint(Saying::new("array-does-not-how-many", "the array does not say how many slots it has"))
+                Gap::new(Why::NotProvided).hint(saying!("array-does-not-how-many", "the array does not say how many slots it has"))
             })?;
             match largest {
                 Some(largest) if largest > Bytes(each) => Err(Gap::new(Why::Invalid).hint(
-                    Saying::new("larger-module-installed-than-capacity", "a larger module is installed than that capacity, shared by the slots, allows"),
+                    saying!("larger-module-installed-than-capacity", "a larger module is installed than that capacity, shared by the slots, allows"),
                 )),
                 _ => Ok(each),
             }
         })
-        .by_rule(Saying::new("derived-most-array-takes-shared", "derived: the most that the array takes, shared alike by its slots"))
+        .by_rule(saying!("derived-most-array-takes-shared", "derived: the most that the array takes, shared alike by its slots"))
         .with_evidence_of(slots)
 }
 
@@ -142,7 +142,7 @@ pub(super) fn maximum_capacity(tables: &Tables, arrays: &Parts<MemoryArray>) -> 
     if evidence.is_empty() {
         return Fact::gap(tables.no_structure(PhysicalMemoryArray::TYPE));
     }
-    Fact::known_from(sum, evidence).by_rule(Saying::new(
+    Fact::known_from(sum, evidence).by_rule(saying!(
         "sum-over-arrays-system-memory",
         "the sum over the arrays for system memory",
     ))
@@ -157,7 +157,7 @@ pub(super) fn free_slots(tables: &Tables, slots: &Parts<MemorySlot>) -> Fact<u64
     }
     let free = slots.iter().filter(|slot| slot.state.value() == Some(&SlotState::Empty)).count();
     let evidence = tables
-        .whole(Saying::new("counted-slots-without-module", "counted: slots without a module"))
+        .whole(saying!("counted-slots-without-module", "counted: slots without a module"))
         .raw(&free.to_string());
     Fact::known(free as u64, evidence)
 }
@@ -186,16 +186,14 @@ pub(super) fn channels(tables: &Tables) -> Parts<MemoryChannel> {
                 .collect();
             let raw = channel.devices().map(|one| one.handle.to_string()).collect::<Vec<_>>();
             let place = format!("handle {handle}, from offset 0x07");
-            let rule = Saying::new(
-                "labels-devices-handles",
-                "the labels of the devices with these handles",
-            );
+            let rule =
+                saying!("labels-devices-handles", "the labels of the devices with these handles",);
             Some(MemoryChannel {
                 number: counted(tables, handle, number.get()),
                 kind: tables.fact(channel.channel_type(), NAME, named),
                 max_load: tables.fact(
                     channel.maximum_load(),
-                    Saying::new("stands", "as it stands"),
+                    saying!("stands", "as it stands"),
                     |load| Some(u64::from(load)),
                 ),
                 slots: Fact::known(slots, tables.at(handle, place, &raw.join(" "), rule)),
@@ -228,7 +226,7 @@ fn old_slots(tables: &Tables) -> Parts<MemorySlot> {
                 set: not_in_old(tables),
                 state: tables.fact(
                     module.installed_size(),
-                    Saying::new("bits-6-0", "bits 6:0"),
+                    saying!("bits-6-0", "bits 6:0"),
                     |size| {
                         Some(match size {
                             OldModuleSize::NotInstalled => SlotState::Empty,
@@ -258,7 +256,7 @@ fn old_modules(tables: &Tables) -> Parts<MemoryModule> {
                 size_bytes: tables
                     .fact(
                         module.installed_size(),
-                        Saying::new("2-power-mib", "2 to the power of it, MiB"),
+                        saying!("2-power-mib", "2 to the power of it, MiB"),
                         |it| match it {
                             OldModuleSize::Bytes(bytes) => Some(bytes),
                             _ => None,
@@ -293,26 +291,36 @@ pub(super) fn slots(tables: &Tables) -> Parts<MemorySlot> {
             bank: tables.text(device.bank_locator()),
             array: tables.fact(
                 device.array_handle(),
-                Saying::new("number-array-handle", "the number of the array with this handle"),
+                saying!("number-array-handle", "the number of the array with this handle"),
                 |handle| arrays.get(&handle).copied(),
             ),
             channel: channel_of(tables, device, &channels),
             set: tables.fact(
                 device.device_set(),
-                Saying::new("0-none-ffh-unknown", "0 is none, FFh is unknown"),
+                saying!("0-none-ffh-unknown", "0 is none, FFh is unknown"),
                 |set| (set != 0 && set != 0xFF).then_some(u64::from(set)),
             ),
-            state: tables.fact(
-                device.size(),
-                Saying::new(
-                    "size-0-no-module-installed",
-                    "size 0 says that no module is installed",
+            state: match is_unused(tables, device) {
+                true => tables.fact(
+                    device.size(),
+                    saying!(
+                        "size-0-module-with-maker",
+                        "size 0, and a module with a maker, a part number and a serial number",
+                    ),
+                    |_| Some(SlotState::Disabled),
                 ),
-                |size| match size {
-                    MemorySize::NotInstalled => Some(SlotState::Empty),
-                    MemorySize::Unknown | MemorySize::Bytes(_) => Some(SlotState::Filled),
-                },
-            ),
+                false => tables.fact(
+                    device.size(),
+                    saying!(
+                        "size-0-no-module-installed",
+                        "size 0 says that no module is installed"
+                    ),
+                    |size| match size {
+                        MemorySize::NotInstalled => Some(SlotState::Empty),
+                        MemorySize::Unknown | MemorySize::Bytes(_) => Some(SlotState::Filled),
+                    },
+                ),
+            },
         })
     })
 }
@@ -325,7 +333,7 @@ fn channel_of(
     let handle = device.structure().handle();
     match channels.get(&handle) {
         Some(number) => {
-            let rule = Saying::new(
+            let rule = saying!(
                 "number-channel-type-37-names",
                 "the number of the channel (type 37) that names this device's handle",
             );
@@ -334,7 +342,7 @@ fn channel_of(
         None => Fact::gap(
             tables.says(
                 Why::NotProvided,
-                Saying::new("no-channel-names", "no channel (type 37) names the handle {}")
+                saying!("no-channel-names", "no channel (type 37) names the handle {}")
                     .with(handle.to_string()),
             ),
         ),
@@ -345,8 +353,10 @@ pub(super) fn modules(tables: &Tables) -> Parts<MemoryModule> {
     if is_old(tables) {
         return old_modules(tables);
     }
+    let all = tables.by_handle();
     tables.parts(MemoryDevice::TYPE, MemoryDevice::from_structure, |device: &MemoryDevice<'_>| {
-        if device.size().is_some_and(|size| size.value == MemorySize::NotInstalled) {
+        let unused = is_unused(tables, device);
+        if !unused && device.size().is_some_and(|size| size.value == MemorySize::NotInstalled) {
             return None;
         }
         let speed = |speed| match speed {
@@ -360,7 +370,7 @@ pub(super) fn modules(tables: &Tables) -> Parts<MemoryModule> {
             size_bytes: tables
                 .fact(
                     device.size(),
-                    Saying::new(
+                    saying!(
                         "size-unit-extended-field-mib",
                         "size with its unit, or the extended field in MiB",
                     ),
@@ -369,6 +379,7 @@ pub(super) fn modules(tables: &Tables) -> Parts<MemoryModule> {
                         MemorySize::Unknown | MemorySize::NotInstalled => None,
                     },
                 )
+                .or_none_where(|_| unused, || Fact::gap(tables.says(Why::Invalid, UNUSED)))
                 .map(Bytes),
             form_factor: tables.fact(device.form_factor(), NAME, named),
             kind: tables.fact(device.memory_type(), NAME, named),
@@ -394,6 +405,9 @@ pub(super) fn modules(tables: &Tables) -> Parts<MemoryModule> {
                 .fact(device.total_width_bits(), sayings::BITS, width)
                 .map(Bits),
             check_bits: check_bits(tables, device).map(Bits),
+            power_circuit_maker: by_id(tables, device.pmic0_manufacturer_id()),
+            clock_driver_maker: by_id(tables, device.rcd_manufacturer_id()),
+            error: error(tables, device, &all),
             volatile_bytes: part_bytes(tables, device.volatile_size()).map(Bytes),
             non_volatile_bytes: part_bytes(tables, device.non_volatile_size()).map(Bytes),
             cache_bytes: part_bytes(tables, device.cache_size()).map(Bytes),
@@ -407,6 +421,59 @@ pub(super) fn modules(tables: &Tables) -> Parts<MemoryModule> {
             asset_tag: tables.text(device.asset_tag()),
         })
     })
+}
+
+/// Why a module that is there has no size.
+const UNUSED: Saying = saying!(
+    "module-is-there-and-not-used",
+    "says size 0 and names a module: it failed, or it is disabled",
+);
+
+/// Whether a module sits in a slot whose size the firmware says to be 0: it failed, or somebody
+/// disabled it. Its maker, its part number and its serial number tell it from an empty slot.
+fn is_unused(tables: &Tables, device: &MemoryDevice<'_>) -> bool {
+    let says = |field| tables.text::<Term>(field).is_known();
+    device.size().is_some_and(|size| size.value == MemorySize::NotInstalled)
+        && says(device.manufacturer())
+        && says(device.part_number())
+        && says(device.serial_number())
+}
+
+/// The kind of the error that a record (type 18 or 33) tells of a memory device.
+fn error(
+    tables: &Tables,
+    device: &MemoryDevice<'_>,
+    all: &HashMap<Handle, Structure<'_>>,
+) -> Fact<Term> {
+    let Some(handle) = device.error_information_handle() else {
+        return tables.fact(device.error_information_handle(), NAME, |_| None::<Term>);
+    };
+    let no_record = |rule| tables.fact(Some(handle), rule, |_| Some(Term::from("none")));
+    match handle.value.0 {
+        0xFFFF => return no_record(saying!("handle-no-error", "handle FFFFh says no error")),
+        0xFFFE => {
+            return Fact::gap(tables.says(
+                Why::NotProvided,
+                saying!("keeps-no-error-records", "says that it keeps no record of errors"),
+            ));
+        }
+        _ => {}
+    }
+    let record = all.get(&handle.value).copied();
+    let kind = record.and_then(|record| {
+        let short = MemoryError32::from_structure(record).and_then(|one| one.error_type());
+        short.or_else(|| MemoryError64::from_structure(record).and_then(|one| one.error_type()))
+    });
+    match kind {
+        Some(kind) => tables.fact(Some(kind), NAME, named),
+        None => Fact::gap(
+            tables.says(
+                Why::Invalid,
+                saying!("names-no-error-record", "names {}, which is no record of an error")
+                    .with(handle.value.to_string()),
+            ),
+        ),
+    }
 }
 
 fn millivolts(tables: &Tables, field: Option<Field<'_, u16>>) -> Fact<u64> {
@@ -423,7 +490,7 @@ fn check_bits(tables: &Tables, device: &MemoryDevice<'_>) -> Fact<u64> {
     let data = device.data_width_bits().map(|field| field.value);
     tables.fact(
         device.total_width_bits(),
-        Saying::new("total-width-less-data-width", "total width less data width"),
+        saying!("total-width-less-data-width", "total width less data width"),
         |total| {
             let data = data.filter(|data| *data != 0xFFFF && *data != 0)?;
             let total = (total != 0xFFFF).then_some(total)?;
@@ -433,7 +500,7 @@ fn check_bits(tables: &Tables, device: &MemoryDevice<'_>) -> Fact<u64> {
 }
 
 const JEP_106: Saying =
-    Saying::new("jep-106-name", "the number's name in the JEP-106 list that Tectum carries");
+    saying!("jep-106-name", "the number's name in the JEP-106 list that Tectum carries");
 
 /// The JEP-106 name of a manufacturer: the number of continuation codes, and the code itself, each
 /// with a parity bit at the top (clause 7.18.8).
@@ -450,7 +517,7 @@ fn by_id(tables: &Tables, field: Option<Field<'_, u16>>) -> Fact<Term> {
     match fact.missing() {
         // A number that is there and not in the list is no blank.
         Some(gap) if unknown => {
-            let hint = Saying::new(
+            let hint = saying!(
                 "not-in-jep-106",
                 "the number is not in the JEP-106 list that Tectum carries",
             );
@@ -475,10 +542,10 @@ fn by_text(tables: &Tables, device: &MemoryDevice<'_>) -> Fact<Term> {
                 _ => None,
             };
             name.map(Term::from).ok_or_else(|| {
-                Gap::new(Why::NotProvided).hint(Saying::new(
-                    "maker-text-no-jep-106",
-                    "the maker's text is no JEP-106 number",
-                ))
+                Gap::new(Why::NotProvided)
+                    .hint(
+                        saying!("maker-text-no-jep-106", "the maker's text is no JEP-106 number",),
+                    )
             })
         })
         .by_rule(JEP_106)
@@ -499,8 +566,10 @@ pub(super) fn installed(tables: &Tables, modules: &Parts<MemoryModule>) -> Fact<
                 sum = sum.saturating_add(bytes.0);
                 sizes.push(bytes.to_string());
             }
+            // What is not used adds nothing.
+            None if module.size_bytes.missing().is_some_and(|gap| gap.why == Why::Invalid) => {}
             None => {
-                return Fact::gap(Gap::new(Why::NotProvided).hint(Saying::new(
+                return Fact::gap(Gap::new(Why::NotProvided).hint(saying!(
                     "module-size-not-known-so",
                     "a module's size is not known, so the sum is not either",
                 )));
@@ -510,6 +579,6 @@ pub(super) fn installed(tables: &Tables, modules: &Parts<MemoryModule>) -> Fact<
     let raw = format!("{} = {sum}", sizes.join(" + "));
     Fact::known(
         sum,
-        tables.whole(Saying::new("sum-modules-sizes", "the sum of the modules' sizes")).raw(&raw),
+        tables.whole(saying!("sum-modules-sizes", "the sum of the modules' sizes")).raw(&raw),
     )
 }

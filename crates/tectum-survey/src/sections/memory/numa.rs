@@ -13,7 +13,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Saying},
+    fact::{Fact, saying},
     leaf::{Bytes, Series},
     model::{MemoryBlocks, NumaNode},
 };
@@ -28,10 +28,9 @@ pub(super) fn numa_nodes(
     let names = match list(lease, NODES) {
         Ok(names) => names,
         Err(gap) => {
-            return Parts::missing(gap.hint(Saying::new(
-                "kernel-built-numa",
-                "there where the kernel is built for NUMA",
-            )));
+            return Parts::missing(
+                gap.hint(saying!("kernel-built-numa", "there where the kernel is built for NUMA",)),
+            );
         }
     };
     let mut left = number_list::MOST;
@@ -53,7 +52,7 @@ pub(super) fn numa_nodes(
                 }
             },
             distances: file("distance").fact(
-                Saying::new("order-nodes", "in the order of the nodes"),
+                saying!("order-nodes", "in the order of the nodes"),
                 |text| {
                     text.split_whitespace().map(number::decimal).collect::<Option<_>>().map(Series)
                 },
@@ -68,14 +67,10 @@ pub(super) fn cpus(file: &File, left: &mut usize) -> Fact<Vec<u64>> {
     match file.bytes() {
         Ok(bytes) if bytes.iter().all(u8::is_ascii_whitespace) => Fact::known(
             Vec::new(),
-            file.evidence(Saying::new(
-                "empty-list-node-no-cpu",
-                "an empty list: the node has no CPU",
-            )),
+            file.evidence(saying!("empty-list-node-no-cpu", "an empty list: the node has no CPU",)),
         ),
-        _ => file
-            .fact(Saying::new("list-numbers-ranges", "a list of numbers and ranges"), |text| {
-                number_list::parse_within(text, left)
-            }),
+        _ => file.fact(saying!("list-numbers-ranges", "a list of numbers and ranges"), |text| {
+            number_list::parse_within(text, left)
+        }),
     }
 }

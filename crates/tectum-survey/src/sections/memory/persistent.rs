@@ -11,7 +11,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Why, saying},
     leaf::{Bytes, Term},
     model::{CxlMemory, PersistentMemory},
 };
@@ -19,7 +19,7 @@ use tectum_report::{
 fn node(file: &File) -> Fact<i64> {
     file.fact(sayings::NUMBER_1_NONE, number::signed).and_then(|node| match node {
         ..0 => Err(Gap::new(Why::NotApplicable)
-            .hint(Saying::new("1-belongs-no-node", "-1 says that it belongs to no node"))),
+            .hint(saying!("1-belongs-no-node", "-1 says that it belongs to no node"))),
         node => Ok(node),
     })
 }
@@ -34,7 +34,7 @@ pub(super) fn persistent(lease: &Lease) -> Parts<PersistentMemory> {
     let names = match list(lease, BUS) {
         Ok(names) => names,
         Err(gap) => {
-            return Parts::missing(gap.hint(Saying::new(
+            return Parts::missing(gap.hint(saying!(
                 "kernel-drives-persistent-memory",
                 "there where the kernel drives persistent memory",
             )));
@@ -57,7 +57,7 @@ pub(super) fn persistent(lease: &Lease) -> Parts<PersistentMemory> {
         });
     Parts::known(
         parts.collect(),
-        listing_evidence(BUS, Saying::new("every-region-namespace", "every region and namespace")),
+        listing_evidence(BUS, saying!("every-region-namespace", "every region and namespace")),
     )
 }
 
@@ -67,7 +67,7 @@ pub(super) fn cxl(lease: &Lease) -> Parts<CxlMemory> {
     let names = match list(lease, BUS) {
         Ok(names) => names,
         Err(gap) => {
-            return Parts::missing(gap.hint(Saying::new(
+            return Parts::missing(gap.hint(saying!(
                 "kernel-drives-cxl-devices",
                 "there where the kernel drives CXL devices",
             )));
@@ -90,7 +90,7 @@ pub(super) fn cxl(lease: &Lease) -> Parts<CxlMemory> {
         parts.collect(),
         listing_evidence(
             BUS,
-            Saying::new("every-folder-named-mem-number", "every folder named mem and a number"),
+            saying!("every-folder-named-mem-number", "every folder named mem and a number"),
         ),
     )
 }

@@ -9,7 +9,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Why, saying},
     leaf::Bytes,
     model::{HugepagesInUse, Memory, MemoryReadings, NumaNodeReadings, Unmanaged},
 };
@@ -58,13 +58,13 @@ fn unmanaged(installed: &Fact<Bytes>, managed: &Fact<Bytes>) -> Fact<u64> {
         .and_then(|installed| {
             let managed = managed_bytes.ok_or_else(|| Gap::new(Why::NotProvided))?;
             installed.checked_sub(managed.0).ok_or_else(|| {
-                Gap::new(Why::Invalid).hint(Saying::new(
+                Gap::new(Why::Invalid).hint(saying!(
                     "kernel-manages-more-than-said",
                     "the kernel manages more than is said to be installed",
                 ))
             })
         })
-        .by_rule(Saying::new(
+        .by_rule(saying!(
             "installed-less-kernel-manages",
             "what is installed, less what the kernel manages",
         ))
@@ -91,7 +91,7 @@ fn unmanaged_is(installed: &Fact<Bytes>, managed: &Fact<Bytes>) -> Fact<Unmanage
                 Some(_) => Unmanaged::Much,
             })
         })
-        .by_rule(Saying::new(
+        .by_rule(saying!(
             "kernel-firmware-keep-up-256",
             "kernel and firmware keep up to 256 MiB and a thirty-second part: the kernel's records \
              of memory, its image, a crash kernel, the firmware's tables",

@@ -1,6 +1,6 @@
 //! Addresses, routes, name servers (`Documentation/networking`, resolv.conf(5)).
 
-use crate::readers::sayings;
+use crate::readers::{limits::leave_first, sayings};
 use std::net::{IpAddr, Ipv4Addr};
 
 use crate::{
@@ -10,7 +10,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::{HostName, InterfaceName, NetworkAddress, Term},
     model::{AssignedAddress, NameServer, NetworkRoute, SearchDomain},
 };
@@ -45,7 +45,7 @@ impl Addresses {
         }
         let mut parts = self.ipv4();
         parts.extend(self.ipv6(false));
-        let rule = Saying::new(
+        let rule = saying!(
             "machine-own-addresses-fib-trie",
             "the machine's own addresses in fib_trie, and the lines of if_inet6",
         );
@@ -59,10 +59,7 @@ impl Addresses {
                 self.ipv6(true),
                 Evidence::new(
                     self.inet6.path().clone(),
-                    Saying::new(
-                        "lines-flag-such-address",
-                        "lines with the flag of such an address",
-                    ),
+                    saying!("lines-flag-such-address", "lines with the flag of such an address",),
                 ),
             ),
         }
@@ -79,7 +76,7 @@ impl Addresses {
                     address: known(assigned.address.into(), at(sayings::FIRST_FIELD)),
                     prefix_length: Fact::known(
                         u64::from(assigned.prefix),
-                        at(Saying::new("third-field-hexadecimal", "the third field, hexadecimal")),
+                        at(saying!("third-field-hexadecimal", "the third field, hexadecimal")),
                     ),
                     scope: match assigned.scope_word() {
                         Some(word) => Fact::known(Term::from(word), at(sayings::FOURTH_FIELD)),
@@ -113,13 +110,10 @@ impl Addresses {
         let at = |rule: Saying| self.trie.at_line(line, rule);
         let own = known(
             address.into(),
-            at(Saying::new(
-                "leaf-table-machine-own",
-                "a leaf of the table that is the machine's own",
-            )),
+            at(saying!("leaf-table-machine-own", "a leaf of the table that is the machine's own",)),
         );
         if address.is_loopback() {
-            let rule = Saying::new(
+            let rule = saying!(
                 "addresses-begin-127-loopback-rfc",
                 "addresses that begin with 127 are the loopback's (RFC 1122 clause 3.2.1.3)",
             );
@@ -138,7 +132,7 @@ impl Addresses {
             |answer: Saying| Gap::new(Why::NotProvided).tried(self.route4.path().clone(), answer);
         let (prefix_length, interface) = match found.as_slice() {
             [] => {
-                let gap = none(Saying::new(
+                let gap = none(saying!(
                     "no-network-without-gateway-holds",
                     "no network without a gateway holds the address",
                 ));
@@ -146,14 +140,14 @@ impl Addresses {
             }
             [first, rest @ ..] => {
                 let at = |rule: Saying| self.route4.at_line(first.line, rule);
-                let rule = Saying::new(
+                let rule = saying!(
                     "network-reached-without-gateway-holds",
                     "the network, reached without a gateway, that holds the address",
                 );
                 let prefix = Fact::known(u64::from(first.prefix), at(rule.clone()));
                 let interface = match rest.iter().all(|other| other.interface == first.interface) {
                     true => Fact::known(Term::from(first.interface), at(rule)),
-                    false => Fact::gap(none(Saying::new(
+                    false => Fact::gap(none(saying!(
                         "several-interfaces-reach-address-network",
                         "several interfaces reach the address's network",
                     ))),
@@ -166,7 +160,7 @@ impl Addresses {
             prefix_length,
             scope: Fact::known(
                 Term::from(if address.is_link_local() { "link" } else { "global" }),
-                at(Saying::new(
+                at(saying!(
                     "link-addresses-begin-169-254",
                     "link for addresses that begin with 169.254 (RFC 3927)",
                 )),
@@ -180,52 +174,51 @@ impl Addresses {
             return Parts::missing(gap.clone());
         }
         let (first, second) = (self.route4.text(), self.route6.text());
-        let fourth = routes::ipv4(&first).into_iter().map(|route| (&self.route4, route));
-        let sixth = routes::ipv6(&second).into_iter().map(|route| (&self.route6, route));
-        let parts = fourth
-            .chain(sixth)
-            .filter(|(_, route)| {
-                !(route.is_local() || route.refuses() || route.destination.is_multicast())
-            })
-            .map(|(file, route)| {
-                let at = |rule: Saying| file.at_line(route.line, rule);
-                NetworkRoute {
-                    destination: known(
-                        route.destination,
-                        at(Saying::new("destination-field", "the destination's field")),
-                    ),
-                    prefix_length: Fact::known(
-                        u64::from(route.prefix),
-                        at(Saying::new(
-                            "bits-set-mask-prefix-field",
-                            "the bits that are set in the mask, or the prefix's field",
-                        )),
-                    ),
-                    gateway: match route.has_gateway() {
-                        true => known(
-                            route.gateway,
-                            at(Saying::new("gateway-field", "the gateway's field")),
-                        ),
-                        false => Fact::not_applicable(Saying::new(
-                            "reached-without-gateway",
-                            "it is reached without a gateway",
-                        )),
-                    },
-                    interface: Fact::known(
-                        InterfaceName::from(route.interface),
-                        at(Saying::new("interface-field", "the interface's field")),
-                    ),
-                    metric: Fact::known(
-                        route.metric,
-                        at(Saying::new("metric-field", "the metric's field")),
-                    ),
-                }
-            });
-        let rule = Saying::new(
-            "lines-lead-elsewhere-do-not",
-            "lines that lead elsewhere and do not refuse",
-        );
-        Parts::known(parts.collect(), Evidence::new(self.route4.path().clone(), rule))
+        let told = |route: &Route<'_>| {
+            !(route.is_local() || route.refuses() || route.destination.is_multicast())
+        };
+        let (mut fourth, mut sixth) = (routes::ipv4(&first), routes::ipv6(&second));
+        fourth.retain(told);
+        sixth.retain(told);
+        let more = leave_first(&mut fourth, &self.route4).or(leave_first(&mut sixth, &self.route6));
+        let fourth = fourth.into_iter().map(|route| (&self.route4, route));
+        let sixth = sixth.into_iter().map(|route| (&self.route6, route));
+        let parts = fourth.chain(sixth).map(|(file, route)| {
+            let at = |rule: Saying| file.at_line(route.line, rule);
+            NetworkRoute {
+                destination: known(
+                    route.destination,
+                    at(saying!("destination-field", "the destination's field")),
+                ),
+                prefix_length: Fact::known(
+                    u64::from(route.prefix),
+                    at(saying!(
+                        "bits-set-mask-prefix-field",
+                        "the bits that are set in the mask, or the prefix's field",
+                    )),
+                ),
+                gateway: match route.has_gateway() {
+                    true => {
+                        known(route.gateway, at(saying!("gateway-field", "the gateway's field")))
+                    }
+                    false => Fact::not_applicable(saying!(
+                        "reached-without-gateway",
+                        "it is reached without a gateway",
+                    )),
+                },
+                interface: Fact::known(
+                    InterfaceName::from(route.interface),
+                    at(saying!("interface-field", "the interface's field")),
+                ),
+                metric: Fact::known(
+                    route.metric,
+                    at(saying!("metric-field", "the metric's field")),
+                ),
+            }
+        });
+        let rule =
+            saying!("lines-lead-elsewhere-do-not", "lines that lead elsewhere and do not refuse",);
+        Parts::known(parts.collect(), Evidence::new(self.route4.path().clone(), rule)).in_part(more)
     }
 }
 
@@ -259,14 +252,14 @@ pub(super) fn name_servers(lease: &Lease) -> Parts<NameServer> {
         Resolver::Server(address, line) => Some(NameServer {
             address: Fact::known(
                 NetworkAddress::from(address),
-                file.at_line(line, Saying::new("behind-nameserver", "behind nameserver")),
+                file.at_line(line, saying!("behind-nameserver", "behind nameserver")),
             ),
         }),
         Resolver::Search(..) => None,
     });
     Parts::known(
         parts.collect(),
-        file.evidence(Saying::new(
+        file.evidence(saying!(
             "every-line-begins-nameserver",
             "every line that begins with nameserver",
         )),
@@ -285,14 +278,14 @@ pub(super) fn search_domains(lease: &Lease) -> Parts<SearchDomain> {
             parts.extend(names.into_iter().map(|name| SearchDomain {
                 domain: Fact::known(
                     HostName::from(name),
-                    file.at_line(line, Saying::new("behind-search", "behind search")),
+                    file.at_line(line, saying!("behind-search", "behind search")),
                 ),
             }));
         }
     }
     Parts::known(
         parts,
-        file.evidence(Saying::new(
+        file.evidence(saying!(
             "every-line-begins-search-domain",
             "every line that begins with search or domain",
         )),

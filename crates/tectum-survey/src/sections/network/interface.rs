@@ -13,7 +13,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Saying, Why, saying},
     leaf::{Bytes, InterfaceName, MegabitsPerSecond, Term},
     model::{InterfaceKind, InterfaceReadings, MacOrigin, NetworkInterface},
 };
@@ -83,12 +83,12 @@ pub(super) fn interfaces(
     (
         Parts::known(
             lasting,
-            evidence(Saying::new(
+            evidence(saying!(
                 "every-name-folder-but-pairs",
                 "every name in the folder, but for pairs and taps",
             )),
         ),
-        Parts::known(passing, evidence(Saying::new("pairs-taps", "pairs and taps"))),
+        Parts::known(passing, evidence(saying!("pairs-taps", "pairs and taps"))),
     )
 }
 
@@ -104,7 +104,7 @@ fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<Ne
     let one = open(lease, name)?;
     let kind = kind(&one);
     let origin = one.file("addr_assign_type").fact(
-        Saying::new(
+        saying!(
             "0-hardware-1-chance-2",
             "0 is the hardware's, 1 chance, 2 another device's, 3 set",
         ),
@@ -123,7 +123,7 @@ fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<Ne
     let way = format!("{}/device", one.folder);
     let physical = Fact::known(
         one.device.is_some(),
-        listing_evidence(&one.folder, Saying::new("whether-device", "whether it has a device"))
+        listing_evidence(&one.folder, saying!("whether-device", "whether it has a device"))
             .raw(if one.device.is_some() { "device" } else { "no device" }),
     );
     const VIRTUAL: Saying = sayings::NO_DEVICE_STANDS_BEHIND;
@@ -139,7 +139,7 @@ fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<Ne
         physical,
         mac_origin: match permanent_mac.missing().map(|gap| gap.why) {
             Some(Why::NotApplicable) if !mac.is_known() => {
-                Fact::not_applicable(Saying::new("no-mac-address", "it has no MAC address"))
+                Fact::not_applicable(saying!("no-mac-address", "it has no MAC address"))
             }
             _ => origin,
         },
@@ -161,7 +161,7 @@ fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<Ne
             Some(address) => {
                 places.label(address, &File::read(lease, format!("{FUNCTIONS}/{address}/label")))
             }
-            None => Fact::not_applicable(Saying::new(
+            None => Fact::not_applicable(saying!(
                 "only-hangs-pci-slot",
                 "only what hangs on PCI has a slot",
             )),
@@ -182,17 +182,15 @@ fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<Ne
         upper: link_name(
             lease,
             &format!("{}/master", one.folder),
-            Saying::new("interface-link-leads", "the interface that the link leads to"),
+            saying!("interface-link-leads", "the interface that the link leads to"),
         )
         .map(|text| InterfaceName(text.0)),
         members: members(&one)
             .map(|all| all.into_iter().map(|text| InterfaceName(text.0)).collect()),
         vlan: vlan(&one),
-        bond_mode: one
-            .file("bonding/mode")
-            .fact(Saying::new("first-word", "the first word"), |text| {
-                text.split_whitespace().next().map(Term::from)
-            }),
+        bond_mode: one.file("bonding/mode").fact(saying!("first-word", "the first word"), |text| {
+            text.split_whitespace().next().map(Term::from)
+        }),
     })
 }
 
@@ -236,7 +234,7 @@ fn kind(one: &Interface<'_>) -> Fact<InterfaceKind> {
             (_, false) => InterfaceKind::Virtual,
         }
     };
-    let rule = Saying::new(
+    let rule = saying!(
         "hardware-type-kernel-announces-stands",
         "the hardware type, what the kernel announces, and what stands in its folder",
     );
@@ -274,7 +272,7 @@ fn alternative_names(one: &Interface<'_>) -> Fact<Vec<Term>> {
     if evidence.is_empty() {
         let evidence = tectum_report::fact::Evidence::new(
             record.path().clone(),
-            Saying::new("no-other-name-place", "no other name by its place"),
+            saying!("no-other-name-place", "no other name by its place"),
         );
         return Fact::known(names, evidence.raw(one.name));
     }
@@ -290,7 +288,7 @@ fn queues(one: &Interface<'_>, prefix: &str) -> Fact<u64> {
             let count = found.filter(|name| name.starts_with(prefix)).count() as u64;
             let evidence = listing_evidence(
                 &folder,
-                Saying::new("names-kind-counted", "names of the kind, counted"),
+                saying!("names-kind-counted", "names of the kind, counted"),
             );
             Fact::known(count, evidence.raw(&format!("{prefix}: {count}")))
         }
@@ -309,8 +307,7 @@ fn members(one: &Interface<'_>) -> Fact<Vec<Term>> {
             lower.sort_unstable();
             let raw = lower.join(" ");
             let lower = lower.into_iter().map(Term).collect();
-            let rule =
-                Saying::new("behind-lower-names-links", "behind lower_ in the names of links");
+            let rule = saying!("behind-lower-names-links", "behind lower_ in the names of links");
             Fact::known(lower, listing_evidence(&one.folder, rule).raw(&raw))
         }
     }
@@ -320,7 +317,7 @@ fn members(one: &Interface<'_>) -> Fact<Vec<Term>> {
 fn vlan(one: &Interface<'_>) -> Fact<u64> {
     let file = File::read(one.lease, format!("/proc/net/vlan/{}", one.name));
     let text = file.text();
-    let rule = Saying::new("behind-vid-first-line", "behind VID: in the first line");
+    let rule = saying!("behind-vid-first-line", "behind VID: in the first line");
     let blocks = colon::blocks(&text);
     let first = blocks.iter().flatten().next();
     match first {
@@ -353,7 +350,7 @@ pub(super) fn readings(
             one.file(&format!("statistics/{file}")).fact(sayings::COUNTED, number::decimal)
         };
         let down = || {
-            Gap::new(Why::NotApplicable).hint(Saying::new(
+            Gap::new(Why::NotApplicable).hint(saying!(
                 "kernel-knows-only-while-interface",
                 "the kernel knows it only while the interface is up",
             ))
@@ -371,7 +368,7 @@ pub(super) fn readings(
                     let speed = if speed == i64::from(u32::MAX) { -1 } else { speed };
                     u64::try_from(speed).map_err(|_| {
                         Gap::new(Why::NotApplicable)
-                            .hint(Saying::new("1-none-now", "-1 says that it has none now"))
+                            .hint(saying!("1-none-now", "-1 says that it has none now"))
                     })
                 })
                 .map(MegabitsPerSecond),
@@ -398,7 +395,7 @@ fn while_up<T>(
     down: impl Fn() -> Gap,
     parse: impl FnOnce(&str) -> Option<T>,
 ) -> Fact<T> {
-    let fact = file.fact(Saying::new("kernel-writes", "as the kernel writes it"), parse);
+    let fact = file.fact(saying!("kernel-writes", "as the kernel writes it"), parse);
     match fact.missing() {
         Some(gap) if gap.why == Why::Invalid || gap.why == Why::NotProvided => {
             let attempts = gap.tried.clone();

@@ -7,7 +7,7 @@ use crate::readers::{
     sayings,
 };
 use tectum_report::{
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Why, saying},
     leaf::MacAddress,
     model::MacOrigin,
 };
@@ -17,7 +17,7 @@ pub(super) fn mac(file: &File) -> Fact<MacAddress> {
     file.text_fact().and_then(|text: MacAddress| {
         match text.chars().all(|c| matches!(c, '0' | ':')) {
             true => Err(Gap::new(Why::NotApplicable)
-                .hint(Saying::new("address-zeros-none", "an address of zeros is none"))),
+                .hint(saying!("address-zeros-none", "an address of zeros is none"))),
             false => Ok(text),
         }
     })
@@ -40,7 +40,7 @@ pub(super) fn permanent_mac(
         Some(MacOrigin::Hardware) => mac.clone().with_evidence_of(origin),
         Some(_) => Fact::gap(Gap::new(Why::NotProvided).tried(
             format!("{}/addr_assign_type", one.folder).into(),
-            Saying::new(
+            saying!(
                 "address-use-not-hardware",
                 "says that the address in use is not the hardware's",
             ),
@@ -54,8 +54,5 @@ pub(super) fn parent(device: &DevicePath) -> Option<String> {
     if let Some(usb) = device.last(is_usb_device) {
         return Some(format!("usb {usb}"));
     }
-    match device.pci_address() {
-        Some(address) => Some(format!("pci {address}")),
-        None => device.parts.last().map(|last| format!("platform {last}")),
-    }
+    device.place().or_else(|| device.parts.last().map(|last| format!("platform {last}")))
 }

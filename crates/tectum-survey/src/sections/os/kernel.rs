@@ -10,7 +10,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Why, saying},
     leaf::{Label, Term},
     model::{InstalledKernel, LivePatch},
 };
@@ -19,7 +19,7 @@ pub(super) fn built(
     version: &File,
     pick: impl FnOnce(kernel_version::Built<'_>) -> &str,
 ) -> Fact<Term> {
-    version.fact(Saying::new("stands-parentheses", "what stands in its parentheses"), |line| {
+    version.fact(saying!("stands-parentheses", "what stands in its parentheses"), |line| {
         kernel_version::parse(line).map(|built| Term::from(pick(built)))
     })
 }
@@ -49,12 +49,12 @@ pub(super) fn installed(lease: &Lease, running: &Fact<Term>) -> Parts<InstalledK
         for folder in folders {
             gap = gap.tried(
                 folder.into(),
-                Saying::new("holds-no-kernel-modules", "holds no kernel's modules"),
+                saying!("holds-no-kernel-modules", "holds no kernel's modules"),
             );
         }
         return Parts::missing(gap.tried(
             "/boot".into(),
-            Saying::new("holds-no-kernel-boot-file", "holds no kernel's boot file"),
+            saying!("holds-no-kernel-boot-file", "holds no kernel's boot file"),
         ));
     }
     let mut releases: Vec<(&String, &(bool, bool))> = found.iter().collect();
@@ -74,7 +74,7 @@ pub(super) fn installed(lease: &Lease, running: &Fact<Term>) -> Parts<InstalledK
         },
         running: running.clone().map(|running| *running == **release),
     });
-    let rule = Saying::new(
+    let rule = saying!(
         "every-kernel-modules-boot-file",
         "every kernel with modules or a boot file, the oldest first",
     );
@@ -94,7 +94,7 @@ pub(super) fn newest(installed: &Parts<InstalledKernel>) -> Fact<Term> {
         None => installed.last(),
     };
     newest.map_or_else(Fact::default, |kernel| {
-        kernel.release.clone().by_rule(Saying::new(
+        kernel.release.clone().by_rule(saying!(
             "last-when-numbers-ordered-numbers",
             "the last when numbers are ordered as numbers",
         ))
@@ -109,7 +109,7 @@ pub(super) fn newer(newest: &Fact<Term>, running: &Fact<Term>) -> Fact<bool> {
             let now = now.ok_or_else(|| Gap::new(Why::NotProvided))?;
             Ok(release_order::compare(&newest, &now).is_gt())
         })
-        .by_rule(Saying::new(
+        .by_rule(saying!(
             "newest-one-beside-running-one",
             "the newest one beside the running one, numbers ordered as numbers",
         ))
@@ -122,7 +122,7 @@ pub(super) fn live_patches(lease: &Lease) -> Parts<LivePatch> {
     let names = match list(lease, PATCHES) {
         Ok(names) => names,
         Err(gap) => {
-            return Parts::missing(gap.hint(Saying::new(
+            return Parts::missing(gap.hint(saying!(
                 "kernel-can-patched-live",
                 "there where the kernel can be patched live",
             )));
@@ -172,7 +172,7 @@ const TAINTS: [&str; 20] = [
 
 pub(super) fn taints(lease: &Lease) -> Fact<Vec<Term>> {
     File::read(lease, "/proc/sys/kernel/tainted").fact(
-        Saying::new("bit-each-mark-spelled-out", "a bit for each mark, spelled out"),
+        saying!("bit-each-mark-spelled-out", "a bit for each mark, spelled out"),
         |text| {
             let bits = number::decimal(text)?;
             let set = (0..64usize).filter(|bit| bits >> bit & 1 == 1);

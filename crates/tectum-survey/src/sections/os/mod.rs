@@ -13,14 +13,14 @@ use crate::readers::sayings;
 use std::sync::Arc;
 
 use super::{Found, Section};
-use crate::readers::file::File;
+use crate::readers::{file::File, limits::leave_first};
 use crate::{
     formats::assignment,
     source::{Lease, SystemNames},
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Why, saying},
     leaf::{FreeText, HostName, Label, MachineId, ParameterName, Term},
     model::{Os, ReleaseField},
 };
@@ -128,7 +128,7 @@ fn survey(lease: &Lease) -> Found {
         compatible_with: release.assigned(
             &fields,
             "ID_LIKE",
-            Saying::new("words-closest-first", "words, the closest first"),
+            saying!("words-closest-first", "words, the closest first"),
             |value| Some(value.split_whitespace().map(Term::from).collect()),
         ),
         version: field("VERSION"),
@@ -141,7 +141,7 @@ fn survey(lease: &Lease) -> Found {
             text.parse().map_err(|()| {
                 Gap::new(Why::Invalid)
                     .raw(&text)
-                    .hint(Saying::new("not-date-yyyy-mm-dd", "not a date yyyy-mm-dd"))
+                    .hint(saying!("not-date-yyyy-mm-dd", "not a date yyyy-mm-dd"))
             })
         }),
         home_url: field("HOME_URL"),
@@ -205,13 +205,14 @@ fn other_fields(release: &File, fields: &[assignment::Assignment<'_>]) -> Parts<
     if let Err(gap) = release.bytes() {
         return Parts::missing(gap.clone());
     }
-    let others: Vec<ReleaseField> = fields
-        .iter()
-        .filter(|field| !PLACED.contains(&field.key))
+    let mut others: Vec<_> = fields.iter().filter(|field| !PLACED.contains(&field.key)).collect();
+    let more = leave_first(&mut others, release);
+    let others: Vec<ReleaseField> = others
+        .into_iter()
         .map(|field| ReleaseField {
             key: Fact::known(
                 ParameterName::from(field.key),
-                release.at_line(field.line, Saying::new("key", "the key")),
+                release.at_line(field.line, saying!("key", "the key")),
             ),
             value: release
                 .assigned(
@@ -223,11 +224,9 @@ fn other_fields(release: &File, fields: &[assignment::Assignment<'_>]) -> Parts<
                 .map(|text| FreeText(text.0)),
         })
         .collect();
-    let rule = Saying::new(
-        "every-assignment-no-field-own",
-        "every assignment that has no field of its own",
-    );
-    Parts::known(others, Evidence::new(Arc::clone(release.path()), rule))
+    let rule =
+        saying!("every-assignment-no-field-own", "every assignment that has no field of its own",);
+    Parts::known(others, Evidence::new(Arc::clone(release.path()), rule)).in_part(more)
 }
 
 /// What the kernel says of itself: the file and the system call are two doors to the same.
@@ -255,7 +254,7 @@ fn uname(
             let value = pick(&names).clone();
             let evidence = Evidence::new(
                 "uname(2)".into(),
-                Saying::new("kernel-answers", "as the kernel answers"),
+                saying!("kernel-answers", "as the kernel answers"),
             )
             .place(field)
             .raw(&value);
@@ -281,7 +280,7 @@ pub(super) fn architecture(lease: &Lease) -> Fact<Term> {
 pub(super) fn machine_id(lease: &Lease) -> Fact<MachineId> {
     let file = File::read(lease, "/etc/machine-id");
     file.fact(
-        Saying::new("32-hexadecimal-digits-machine-id", "32 hexadecimal digits (machine-id(5))"),
+        saying!("32-hexadecimal-digits-machine-id", "32 hexadecimal digits (machine-id(5))"),
         |text| {
             let digits = text.len() == 32 && text.bytes().all(|byte| byte.is_ascii_hexdigit());
             digits.then(|| MachineId(text.to_ascii_lowercase()))

@@ -7,7 +7,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Why, saying},
     leaf::Term,
     model::PackageDatabase,
 };
@@ -41,7 +41,7 @@ pub(super) fn databases(lease: &Lease) -> Parts<PackageDatabase> {
         // A file there names the version of the form.
         let count = names.iter().filter(|name| *name != "ALPM_DB_VERSION").count();
         let evidence =
-            listing_evidence(PACMAN, Saying::new("one-folder-package", "one folder a package"))
+            listing_evidence(PACMAN, saying!("one-folder-package", "one folder a package"))
                 .raw(&count.to_string());
         add(
             "pacman",
@@ -52,8 +52,8 @@ pub(super) fn databases(lease: &Lease) -> Parts<PackageDatabase> {
     for path in ["/usr/lib/sysimage/rpm", "/var/lib/rpm"] {
         if list(lease, path).is_ok_and(|names| !names.is_empty()) {
             let gap = Gap::new(Why::NotProvided)
-                .tried(path.into(), Saying::new("binary-database", "is a binary database"))
-                .hint(Saying::new(
+                .tried(path.into(), saying!("binary-database", "is a binary database"))
+                .hint(saying!(
                     "only-own-program-can-count",
                     "only its own program can count the packages in it",
                 ));
@@ -62,32 +62,28 @@ pub(super) fn databases(lease: &Lease) -> Parts<PackageDatabase> {
         }
     }
     if found.is_empty() {
-        return Parts::missing(tried.hint(Saying::new(
+        return Parts::missing(tried.hint(saying!(
             "no-package-database-tectum-knows",
             "no package database that Tectum knows was found",
         )));
     }
-    let rule = Saying::new(
-        "every-database-dpkg-apk-pacman",
-        "every database of dpkg, apk, pacman and rpm",
-    );
+    let rule =
+        saying!("every-database-dpkg-apk-pacman", "every database of dpkg, apk, pacman and rpm",);
     Parts::known(found, Evidence::new("/var/lib".into(), rule))
 }
 
 /// The lines that begin so, one for each installed package.
 fn counted(file: &File, bytes: &[u8], start: &str) -> Fact<u64> {
     if bytes.len() >= LIMIT {
-        return Fact::gap(Gap::new(Why::Invalid).tried(
-            file.path().clone(),
-            Saying::new("larger-than-64-mib", "is larger than 64 MiB"),
-        ));
+        return Fact::gap(
+            Gap::new(Why::Invalid)
+                .tried(file.path().clone(), saying!("larger-than-64-mib", "is larger than 64 MiB")),
+        );
     }
     let lines = bytes.split(|byte| *byte == b'\n');
     let count = lines.filter(|line| line.starts_with(start.as_bytes())).count();
-    let rule = Saying::new(
-        "counted-one-such-line-each",
-        "counted: one such line for each installed package",
-    );
+    let rule =
+        saying!("counted-one-such-line-each", "counted: one such line for each installed package",);
     let evidence = Evidence::new(file.path().clone(), rule);
     Fact::known(count as u64, evidence.raw(&format!("{count} lines {start:?}")))
 }

@@ -5,7 +5,7 @@ use std::time::Duration;
 use super::running::counter;
 use crate::formats::number;
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Why, saying},
     leaf::{Milliseconds, PercentHundredths},
     model::OsRates,
 };
@@ -16,7 +16,7 @@ const STAT: &str = "/proc/stat";
 pub(crate) fn between(before: &str, after: &str, apart: Duration) -> OsRates {
     let milliseconds = u64::try_from(apart.as_millis()).unwrap_or(u64::MAX).max(1);
     let evidence = |place: &'static str, raw: String| {
-        let rule = Saying::new(
+        let rule = saying!(
             "difference-between-two-looks-over",
             "the difference between two looks, over the time between them",
         );
@@ -25,7 +25,7 @@ pub(crate) fn between(before: &str, after: &str, apart: Duration) -> OsRates {
     let nothing = |key: &str| {
         Gap::new(Why::Invalid).tried(
             STAT.into(),
-            Saying::new("gives-no-rising-two-looks", "gives no rising {} in two looks")
+            saying!("gives-no-rising-two-looks", "gives no rising {} in two looks")
                 .with(key.to_string()),
         )
     };

@@ -4,12 +4,15 @@ use std::sync::Arc;
 
 use crate::{
     formats::repositories::{self, Repository as Read},
-    readers::file::{File, list},
+    readers::{
+        file::{File, list},
+        limits::{MOST_LINES, leave},
+    },
     source::Lease,
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::{FreeText, Label, PathName, SuiteName, Term},
     model::Repository,
 };
@@ -20,7 +23,10 @@ pub(super) fn repositories(lease: &Lease) -> Parts<Repository> {
     let mut read = |file: &File, manager: &'static str, parse: &dyn Fn(&str) -> Vec<Read>| {
         match file.bytes() {
             Ok(_) => {
-                found.extend(parse(&file.text()).into_iter().map(|one| part(file, manager, one)));
+                let mut listed = parse(&file.text());
+                let room = MOST_LINES.saturating_sub(found.len());
+                asked.extend(leave(&mut listed, room, file));
+                found.extend(listed.into_iter().map(|one| part(file, manager, one)));
             }
             Err(gap) => asked.push(gap.clone()),
         }
@@ -53,13 +59,13 @@ pub(super) fn repositories(lease: &Lease) -> Parts<Repository> {
     read(&File::read(lease, "/etc/apk/repositories"), "apk", &repositories::apk_lines);
     let hidden = asked.iter().find(|gap| gap.why.hides_a_value()).cloned();
     if let (true, Some(gap)) = (found.is_empty(), asked.into_iter().reduce(both)) {
-        let hint = Saying::new(
+        let hint = saying!(
             "no-file-package-manager-tectum",
             "no file of a package manager that Tectum knows was found",
         );
         return Parts::missing(gap.hint(hint));
     }
-    let rule = Saying::new(
+    let rule = saying!(
         "every-repository-files-apt-dnf",
         "every repository in the files of apt, dnf, zypper, pacman and apk",
     );
@@ -98,7 +104,7 @@ fn part(file: &File, manager: &'static str, read: Read) -> Repository {
     let lacks = |what: &str| {
         Gap::new(Why::NotApplicable).tried(
             Arc::clone(file.path()),
-            Saying::new("gives-no", "gives no {}").with(format!("{what} at line {}", read.line)),
+            saying!("gives-no", "gives no {}").with(format!("{what} at line {}", read.line)),
         )
     };
     let texts = |list: &[String], what: &str, rule: Saying| match list.is_empty() {
@@ -108,47 +114,39 @@ fn part(file: &File, manager: &'static str, read: Read) -> Repository {
         }
     };
     let text = |text: &Option<String>, what: &str| match text {
-        Some(text) => Fact::known(
-            Term(text.clone()),
-            at(Saying::new("as-the-file-has-it", "as the file has it")),
-        ),
+        Some(text) => {
+            Fact::known(Term(text.clone()), at(saying!("as-the-file-has-it", "as the file has it")))
+        }
         None => Fact::gap(lacks(what)),
     };
     Repository {
         manager: Fact::known(
             Term::from(manager),
-            at(Saying::new("form-file", "by the form of the file")),
+            at(saying!("form-file", "by the form of the file")),
         ),
         name: text(&read.name, "name").map(|text| Label(text.0)),
         enabled: Fact::known(
             read.enabled,
-            at(Saying::new("used-unless-switched-off", "used, unless it is switched off")),
+            at(saying!("used-unless-switched-off", "used, unless it is switched off")),
         ),
         kind: text(&read.kind, "kind"),
         uris: match read.uris.is_empty() {
             true => Fact::gap(lacks("address")),
             false => Fact::known(
                 read.uris.iter().map(|uri| FreeText::from(uri.as_str())).collect(),
-                at(Saying::new("addresses", "its addresses")),
+                at(saying!("addresses", "its addresses")),
             ),
         },
-        suites: texts(&read.suites, "suite", Saying::new("suites", "its suites")),
-        components: texts(
-            &read.components,
-            "component",
-            Saying::new("components", "its components"),
-        ),
+        suites: texts(&read.suites, "suite", saying!("suites", "its suites")),
+        components: texts(&read.components, "component", saying!("components", "its components")),
         signatures_checked: match read.checked {
-            Some(checked) => Fact::known(checked, at(Saying::new("options", "by its options"))),
+            Some(checked) => Fact::known(checked, at(saying!("options", "by its options"))),
             None => Fact::gap(lacks("option on signatures")),
         },
-        file: Fact::known(
-            PathName(file.path().to_string()),
-            at(Saying::new("the-file", "the file")),
-        ),
+        file: Fact::known(PathName(file.path().to_string()), at(saying!("the-file", "the file"))),
         line: Fact::known(
             read.line as u64,
-            at(Saying::new("line-begins", "the line at which it begins")),
+            at(saying!("line-begins", "the line at which it begins")),
         ),
     }
 }

@@ -9,7 +9,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Saying, Why, saying},
     leaf::{
         Bits, FreeText, Hundredths, MachineId, Microseconds, Moment, PathName, PercentHundredths,
         Seconds, Term,
@@ -34,14 +34,14 @@ pub(super) fn readings(lease: &Lease) -> OsReadings {
         Some((line, value)) => match number::decimal(value) {
             Some(count) => Fact::known(
                 count,
-                stat.at_line(line, Saying::new("line-first-number", "the line's first number")),
+                stat.at_line(line, saying!("line-first-number", "the line's first number")),
             ),
             None => Fact::gap(Gap::new(Why::Invalid).raw(line.raw)),
         },
     };
     let load = File::read(lease, "/proc/loadavg");
     let average = |index: usize| {
-        load.fact(Saying::new("hundredths-number", "hundredths of the number"), |text| {
+        load.fact(saying!("hundredths-number", "hundredths of the number"), |text| {
             pressure::hundredths(text.split_whitespace().nth(index)?)
         })
     };
@@ -53,17 +53,17 @@ pub(super) fn readings(lease: &Lease) -> OsReadings {
     OsReadings {
         booted_at: booted_at(&stat, &text),
         uptime_seconds: uptime
-            .fact(
-                Saying::new("first-number-rounded-down", "the first number, rounded down"),
-                |text| number::whole_part(text.split_whitespace().next()?),
-            )
+            .fact(saying!("first-number-rounded-down", "the first number, rounded down"), |text| {
+                number::whole_part(text.split_whitespace().next()?)
+                    .filter(|seconds| *seconds < LONGEST_UPTIME)
+            })
             .map(Seconds),
         boot_id: File::read(lease, "/proc/sys/kernel/random/boot_id").text_fact::<MachineId>(),
         load_1_minute_hundredths: average(0).map(Hundredths),
         load_5_minutes_hundredths: average(1).map(Hundredths),
         load_15_minutes_hundredths: average(2).map(Hundredths),
         threads: load.fact(
-            Saying::new("behind-stroke-fourth-word", "behind the stroke of the fourth word"),
+            saying!("behind-stroke-fourth-word", "behind the stroke of the fourth word"),
             |text| number::decimal(text.split_whitespace().nth(3)?.split_once('/')?.1),
         ),
         threads_running: count("procs_running"),
@@ -83,17 +83,33 @@ pub(super) fn readings(lease: &Lease) -> OsReadings {
     }
 }
 
+/// 1991-09-17, when the first kernel was released.
+const FIRST_LINUX: i64 = 685_065_600;
+
+/// Longer than any machine has run: 200 years, in seconds.
+const LONGEST_UPTIME: u64 = 200 * 366 * 24 * 60 * 60;
+
 fn booted_at(stat: &File, text: &str) -> Fact<Moment> {
     let Some((line, value)) = counter(text, "btime") else {
         return Fact::gap(stat.lacks("btime"));
     };
-    let time = number::signed(value).and_then(|s| jiff::Timestamp::from_second(s).ok());
+    let seconds = number::signed(value);
+    // A kernel that is older than Linux was started by a clock that nobody had set.
+    if seconds.is_some_and(|seconds| seconds < FIRST_LINUX) {
+        return Fact::gap(Gap::new(Why::Invalid).raw(value).hint(saying!(
+            "clock-not-set-at-boot",
+            "the clock was not set when the kernel took the time",
+        )));
+    }
+    let time = seconds
+        .filter(|seconds| *seconds < FIRST_LINUX + i64::try_from(LONGEST_UPTIME).unwrap_or(0))
+        .and_then(|seconds| jiff::Timestamp::from_second(seconds).ok());
     match time {
         Some(time) => Fact::known(
             Moment(time),
             stat.at_line(
                 line,
-                Saying::new("seconds-since-1970-01-01", "seconds since 1970-01-01 UTC, as a date"),
+                saying!("seconds-since-1970-01-01", "seconds since 1970-01-01 UTC, as a date"),
             ),
         ),
         None => Fact::gap(Gap::new(Why::Invalid).raw(value)),
@@ -106,7 +122,7 @@ fn reboot_required(lease: &Lease) -> Parts<RebootRequest> {
     const MARK: &str = "/run/reboot-required";
     let file = File::read(lease, MARK);
     match file.bytes() {
-        Err(gap) => Parts::missing(gap.clone().hint(Saying::new(
+        Err(gap) => Parts::missing(gap.clone().hint(saying!(
             "not-every-system-leaves-mark",
             "not every system leaves a mark; newer_kernel_installed tells more",
         ))),
@@ -118,8 +134,7 @@ fn reboot_required(lease: &Lease) -> Parts<RebootRequest> {
                 true => file.text_fact(),
                 false => Fact::known(
                     Term(asked.join(", ")),
-                    packages
-                        .evidence(Saying::new("packages-asked", "the packages that asked for it")),
+                    packages.evidence(saying!("packages-asked", "the packages that asked for it")),
                 ),
             };
             let name = file.evidence(sayings::FILE);
@@ -145,25 +160,25 @@ fn stalls(lease: &Lease) -> Parts<Pressure> {
         for stall in pressure::parse(&text) {
             let at = |rule: Saying| file.at_line(stall.line, rule);
             let [ten, sixty, long] = stall.averages;
-            const AVERAGE: Saying = Saying::new("average-hundredths", "the average, in hundredths");
+            const AVERAGE: Saying = saying!("average-hundredths", "the average, in hundredths");
             found.push(Pressure {
                 resource: Fact::known(Term::from(resource), at(sayings::FILE_NAME)),
                 whose: Fact::known(
                     Term::from(stall.whose),
-                    at(Saying::new("line-first-word", "the line's first word")),
+                    at(saying!("line-first-word", "the line's first word")),
                 ),
                 avg10_percent_hundredths: Fact::known(PercentHundredths(ten), at(AVERAGE)),
                 avg60_percent_hundredths: Fact::known(PercentHundredths(sixty), at(AVERAGE)),
                 avg300_percent_hundredths: Fact::known(PercentHundredths(long), at(AVERAGE)),
                 total_us: Fact::known(
                     Microseconds(stall.total_us),
-                    at(Saying::new("microseconds", "microseconds")),
+                    at(saying!("microseconds", "microseconds")),
                 ),
             });
         }
     }
     match missing.filter(|_| found.is_empty()) {
-        Some(gap) => Parts::missing(gap.hint(Saying::new(
+        Some(gap) => Parts::missing(gap.hint(saying!(
             "kernel-accounts-pressure",
             "there where the kernel accounts for pressure",
         ))),
@@ -171,7 +186,7 @@ fn stalls(lease: &Lease) -> Parts<Pressure> {
             found,
             tectum_report::fact::Evidence::new(
                 "/proc/pressure".into(),
-                Saying::new("every-line-files", "every line of its files"),
+                saying!("every-line-files", "every line of its files"),
             ),
         ),
     }

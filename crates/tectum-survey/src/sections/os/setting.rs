@@ -9,7 +9,7 @@ use crate::{
     source::{Lease, path_text},
 };
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Why, saying},
     leaf::Term,
     model::ControlGroups,
 };
@@ -17,7 +17,7 @@ use tectum_report::{
 /// `Documentation/admin-guide/LSM`.
 pub(super) fn security_modules(lease: &Lease) -> Fact<Vec<Term>> {
     File::read(lease, "/sys/kernel/security/lsm")
-        .fact(Saying::new("names-order-they-asked", "names, in the order they are asked"), |text| {
+        .fact(saying!("names-order-they-asked", "names, in the order they are asked"), |text| {
             Some(text.split(',').map(|name| Term::from(name.trim())).collect())
         })
         .and_then(|names: Vec<Term>| match names.is_empty() {
@@ -28,7 +28,7 @@ pub(super) fn security_modules(lease: &Lease) -> Fact<Vec<Term>> {
 
 pub(super) fn selinux_enforcing(lease: &Lease) -> Fact<bool> {
     File::read(lease, "/sys/fs/selinux/enforce")
-        .fact(Saying::new("1-yes-0-permissive", "1 is yes, 0 is permissive"), number::flag)
+        .fact(saying!("1-yes-0-permissive", "1 is yes, 0 is permissive"), number::flag)
 }
 
 /// The chosen one of `none [integrity] confidentiality` (kernel_lockdown(7)).
@@ -53,7 +53,7 @@ pub(super) fn control_groups(lease: &Lease) -> Fact<ControlGroups> {
     let evidence = lines.into_iter().map(|line| {
         file.at_line(
             line,
-            Saying::new(
+            saying!(
                 "kinds-control-group-filesystem-mounted",
                 "the kinds of control group filesystem that are mounted",
             ),
@@ -67,7 +67,7 @@ pub(super) fn control_groups(lease: &Lease) -> Fact<ControlGroups> {
 pub(super) fn init_system(lease: &Lease) -> Fact<Term> {
     const SYSTEMD: &str = "/run/systemd/system";
     if let Ok((names, _)) = lease.list(Path::new(SYSTEMD)) {
-        let rule = Saying::new(
+        let rule = saying!(
             "folder-only-while-systemd-process",
             "the folder is there only while systemd is process 1 (sd_booted(3))",
         );
@@ -76,15 +76,13 @@ pub(super) fn init_system(lease: &Lease) -> Fact<Term> {
     }
     let openrc = File::read(lease, "/run/openrc/softlevel");
     if openrc.bytes().is_ok() {
-        let evidence = openrc.evidence(Saying::new(
-            "file-keeps-runlevel",
-            "the file in which it keeps its runlevel",
-        ));
+        let evidence = openrc
+            .evidence(saying!("file-keeps-runlevel", "the file in which it keeps its runlevel",));
         return Fact::known(Term::from("OpenRC"), evidence);
     }
     File::read(lease, "/proc/1/comm")
         .text_fact::<Term>()
-        .by_rule(Saying::new("process-1-called", "what process 1 is called"))
+        .by_rule(saying!("process-1-called", "what process 1 is called"))
 }
 
 /// localtime(5): the zone is what the link leads to below `zoneinfo`.
@@ -99,10 +97,7 @@ pub(super) fn time_zone(lease: &Lease) -> Fact<Term> {
                     Term::from(zone),
                     Evidence::new(
                         LINK.into(),
-                        Saying::new(
-                            "link-target-below-zoneinfo",
-                            "the link's target below zoneinfo",
-                        ),
+                        saying!("link-target-below-zoneinfo", "the link's target below zoneinfo",),
                     )
                     .place("link")
                     .raw(&path),
@@ -110,7 +105,7 @@ pub(super) fn time_zone(lease: &Lease) -> Fact<Term> {
                 None => Fact::gap(
                     Gap::new(Why::Invalid).tried(
                         LINK.into(),
-                        Saying::new("leads-names-no-zone", "leads to {}, which names no zone")
+                        saying!("leads-names-no-zone", "leads to {}, which names no zone")
                             .with(path.to_string()),
                     ),
                 ),
@@ -126,7 +121,7 @@ pub(super) fn locale(lease: &Lease) -> Fact<Term> {
         let file = File::read(lease, path);
         let text = file.text();
         let assigned = assignment::shell(&text);
-        file.assigned(&assigned, "LANG", Saying::new("value-lang", "the value of LANG"), |value| {
+        file.assigned(&assigned, "LANG", saying!("value-lang", "the value of LANG"), |value| {
             Some(Term::from(value))
         })
     };

@@ -11,7 +11,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::Term,
     model::PciCapability,
 };
@@ -45,7 +45,7 @@ fn parsed(file: &Result<File, Gap>) -> Result<(&File, Configuration), Gap> {
     let bytes = file.bytes().map_err(Gap::clone)?;
     let read = Configuration::parse(bytes).ok_or_else(|| {
         let answer =
-            Saying::new("gives-bytes-fewer-than-header", "gives {} bytes, fewer than a header has")
+            saying!("gives-bytes-fewer-than-header", "gives {} bytes, fewer than a header has")
                 .with(bytes.len().to_string());
         Gap::new(Why::Invalid).tried(Arc::clone(file.path()), answer)
     })?;
@@ -77,7 +77,7 @@ impl Decoded {
         };
         let several = if space.several_functions { ", one of several functions" } else { "" };
         let evidence =
-            at(file, "offset 0x0E, 1 byte", 14..15, Saying::new("header-type", "the header type"));
+            at(file, "offset 0x0E, 1 byte", 14..15, saying!("header-type", "the header type"));
         Self {
             header: Fact::known(Term(format!("{kind}{several}")), evidence),
             buses: match space.buses {
@@ -87,10 +87,10 @@ impl Decoded {
                         file,
                         "offset 0x19, 2 bytes",
                         25..27,
-                        Saying::new("secondary-subordinate-bus", "secondary and subordinate bus"),
+                        saying!("secondary-subordinate-bus", "secondary and subordinate bus"),
                     ),
                 ),
-                None => Fact::not_applicable(Saying::new(
+                None => Fact::not_applicable(saying!(
                     "no-bridge-between-pci-buses",
                     "it is no bridge between PCI buses",
                 )),
@@ -106,7 +106,7 @@ fn capabilities(file: &File, space: &Configuration) -> Parts<PciCapability> {
         let gap = Gap::new(Why::Permission)
             .tried(
                 Arc::clone(file.path()),
-                Saying::new("header-alone", "gives {}, and capabilities stand behind the first 64")
+                saying!("header-alone", "gives {}, and capabilities stand behind the first 64")
                     .with(format!("{length} bytes")),
             )
             .hint(sayings::ROOT_CAN_READ);
@@ -123,20 +123,20 @@ fn capabilities(file: &File, space: &Configuration) -> Parts<PciCapability> {
         PciCapability {
             offset: Fact::known(
                 Term(format!("{offset:02x}")),
-                at(Saying::new("list-leads", "where the list leads")),
+                at(saying!("list-leads", "where the list leads")),
             ),
             id: Fact::known(
                 Term(format!("{:02x}", capability.id)),
-                at(Saying::new("first-byte", "the first byte")),
+                at(saying!("first-byte", "the first byte")),
             ),
             name: match capability.name() {
                 Some(name) => Fact::known(
                     Term::from(name),
-                    at(Saying::new("standard-name-id", "the standard's name for the id")),
+                    at(saying!("standard-name-id", "the standard's name for the id")),
                 ),
                 None => Fact::gap(Gap::new(Why::NotProvided).tried(
                     Arc::clone(file.path()),
-                    Saying::new(
+                    saying!(
                         "id-standard-does-not-name",
                         "has an id that the standard does not name",
                     ),
@@ -144,7 +144,7 @@ fn capabilities(file: &File, space: &Configuration) -> Parts<PciCapability> {
             },
         }
     });
-    let rule = Saying::new("list-begins-header", "the list that begins where the header says");
+    let rule = saying!("list-begins-header", "the list that begins where the header says");
     Parts::known(parts.collect(), Evidence::new(Arc::clone(file.path()), rule))
 }
 
@@ -161,7 +161,7 @@ impl Registers {
             }
         };
         let words = |words: Vec<&'static str>| words.into_iter().map(Term::from).collect();
-        let rule = Saying::new("bits-set", "the bits that are set");
+        let rule = saying!("bits-set", "the bits that are set");
         let bytes = file.bytes().map(|bytes| raw_bytes(bytes)).unwrap_or_default();
         Self {
             allowed: Fact::known(
@@ -176,7 +176,7 @@ impl Registers {
                 Term(bytes.clone()),
                 Evidence::new(
                     Arc::clone(file.path()),
-                    Saying::new("file-first-bytes", "the file's first bytes"),
+                    saying!("file-first-bytes", "the file's first bytes"),
                 )
                 .raw(&bytes),
             ),

@@ -21,7 +21,7 @@ use crate::readers::{
 use crate::{formats::number, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Why, saying},
     leaf::Term,
     model::{Pci, PciFunction, PciFunctionReadings, PciReadings},
 };
@@ -92,7 +92,7 @@ fn look(lease: &Lease) -> (Pci, PciReadings) {
     let evidence = || {
         listing_evidence(
             told_by,
-            Saying::new("every-name-function-address", "every name that is a function's address"),
+            saying!("every-name-function-address", "every name that is a function's address"),
         )
     };
     (
@@ -120,14 +120,13 @@ fn function(
     }
     let words = |pick: fn(pci_names::ClassWords) -> Option<&'static str>| {
         class
-            .fact(
-                Saying::new("name-class-code-byte", "the name of the class code's byte"),
-                |text| u32::try_from(number::hexadecimal(text)?).ok(),
-            )
+            .fact(saying!("name-class-code-byte", "the name of the class code's byte"), |text| {
+                u32::try_from(number::hexadecimal(text)?).ok()
+            })
             .and_then(|code| {
                 pick(pci_names::class(code)).map(Term::from).ok_or_else(|| {
                     Gap::new(Why::NotProvided).hint(
-                        Saying::new("class-code-no-name", "class code {} has no name")
+                        saying!("class-code-no-name", "class code {} has no name")
                             .with(format!("{:06x}", code)),
                     )
                 })
@@ -144,13 +143,10 @@ fn function(
             Term::from(address),
             listing_evidence(FUNCTIONS, sayings::FUNCTION_NAME_FOLDER).raw(address),
         ),
-        class_id: class.fact(
-            Saying::new("six-hexadecimal-digits", "six hexadecimal digits"),
-            |text| {
-                let code = number::hexadecimal(text).filter(|code| *code <= 0xFF_FFFF)?;
-                Some(Term(format!("{code:06x}")))
-            },
-        ),
+        class_id: class.fact(saying!("six-hexadecimal-digits", "six hexadecimal digits"), |text| {
+            let code = number::hexadecimal(text).filter(|code| *code <= 0xFF_FFFF)?;
+            Some(Term(format!("{code:06x}")))
+        }),
         class: words(|it| it.class),
         subclass: words(|it| it.subclass),
         interface: words(|it| it.interface),
@@ -166,8 +162,7 @@ fn function(
         modules,
         irq: count("irq").and_then(|irq| match irq {
             0 => {
-                Err(Gap::new(Why::NotApplicable)
-                    .hint(Saying::new("0-none", "0 says that it has none")))
+                Err(Gap::new(Why::NotApplicable).hint(saying!("0-none", "0 says that it has none")))
             }
             irq => Ok(irq),
         }),
@@ -175,10 +170,7 @@ fn function(
         iommu_group: link_name(
             lease,
             &format!("{folder}/iommu_group"),
-            Saying::new(
-                "number-group-link-leads",
-                "the number of the group that the link leads to",
-            ),
+            saying!("number-group-link-leads", "the number of the group that the link leads to",),
         )
         .and_then(|name| number::decimal(&name).ok_or_else(|| Gap::new(Why::Invalid))),
         max_link_speed_mts: best.speed,
@@ -191,7 +183,7 @@ fn function(
         physical_function: link_name(
             lease,
             &format!("{folder}/physfn"),
-            Saying::new("function-link-leads", "the function that the link leads to"),
+            saying!("function-link-leads", "the function that the link leads to"),
         ),
         header: decoded.header,
         buses_below: decoded.buses,

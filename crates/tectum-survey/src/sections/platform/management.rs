@@ -14,9 +14,10 @@ use tectum_smbios::{
 
 use super::parts::{label, optional};
 use crate::readers::dmi::{NAME, Tables, named};
+use crate::readers::sayings;
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Saying, Why},
+    fact::{Fact, Saying, Why, saying},
     leaf::Term,
     model::{
         HardwareSecurity, HostInterface, Management, ManagementComponent, ManagementController,
@@ -42,12 +43,12 @@ fn management_controllers(tables: &Tables) -> Parts<ManagementController> {
                 device
                     .version()
                     .map(|field| field.map(|(major, minor)| format!("{major}.{minor}"))),
-                Saying::new("bcd-major-minor", "BCD, major and minor"),
+                saying!("bcd-major-minor", "BCD, major and minor"),
                 |version| Some(Term(version)),
             ),
             address: tables.fact(
                 device.address(),
-                Saying::new(
+                saying!(
                     "bit-0-i-o-space-lowest",
                     "bit 0 says I/O space; the lowest address bit stands in the modifier",
                 ),
@@ -58,6 +59,16 @@ fn management_controllers(tables: &Tables) -> Parts<ManagementController> {
                         IpmiAddress::SmBus(address) => format!("SMBus {address:#x}"),
                     }))
                 },
+            ),
+            target_address: tables.fact(
+                device.i2c_target_address(),
+                sayings::HEXADECIMAL,
+                |address| (address != 0).then(|| Term(format!("{address:#04x}"))),
+            ),
+            interrupt: tables.fact(
+                device.interrupt_number(),
+                saying!("number-0-none", "the number; 0 says that there is none"),
+                |number| (number != 0).then_some(u64::from(number)),
             ),
         })
     })
@@ -109,7 +120,7 @@ fn devices(tables: &Tables) -> Parts<ManagementDevice> {
                 address_kind: tables.fact(device.address_type(), NAME, named),
                 address: tables.fact(
                     device.address(),
-                    Saying::new("kind-address", "by the kind of address"),
+                    saying!("kind-address", "by the kind of address"),
                     |address| Some(Term(format!("{address:#x}"))),
                 ),
             })
@@ -119,7 +130,7 @@ fn devices(tables: &Tables) -> Parts<ManagementDevice> {
 
 fn components(tables: &Tables, all: &HashMap<Handle, Structure<'_>>) -> Parts<ManagementComponent> {
     const LABEL: Saying =
-        Saying::new("label-structure-handle", "the label of the structure with this handle");
+        saying!("label-structure-handle", "the label of the structure with this handle");
     tables.parts(
         ManagementDeviceComponent::TYPE,
         ManagementDeviceComponent::from_structure,
@@ -134,11 +145,11 @@ fn components(tables: &Tables, all: &HashMap<Handle, Structure<'_>>) -> Parts<Ma
                     match &thresholds {
                         None => Fact::gap(tables.says(
                             Why::NotProvided,
-                            Saying::new("no-thresholds", "it has no thresholds"),
+                            saying!("no-thresholds", "it has no thresholds"),
                         )),
                         Some(all) => tables.fact(
                             pick(all),
-                            Saying::new("probe-unit", "in the probe's unit"),
+                            saying!("probe-unit", "in the probe's unit"),
                             |raw| (raw != 0x8000).then_some(i64::from(raw as i16)),
                         ),
                     }
@@ -182,13 +193,11 @@ pub(super) fn security(tables: &Tables) -> HardwareSecurity {
         front_panel_reset: state(|it| it.front_panel_reset()),
         watchdog_reset: match &reset {
             None => Fact::gap(no_reset()),
-            Some(reset) => tables.fact(reset.has_watchdog(), Saying::new("bit-5", "bit 5"), Some),
+            Some(reset) => tables.fact(reset.has_watchdog(), saying!("bit-5", "bit 5"), Some),
         },
         boot_after_reset: match &reset {
             None => Fact::gap(no_reset()),
-            Some(reset) => {
-                tables.fact(reset.boot_option(), Saying::new("bits-2-1", "bits 2:1"), named)
-            }
+            Some(reset) => tables.fact(reset.boot_option(), saying!("bits-2-1", "bits 2:1"), named),
         },
     }
 }
@@ -200,14 +209,28 @@ pub(super) fn tpms(tables: &Tables) -> Parts<Tpm> {
             vendor: optional(
                 tables,
                 tpm.vendor_id(),
-                Saying::new("four-letters", "four letters"),
-                Saying::new("no-text", "is no text"),
+                saying!("four-letters", "four letters"),
+                saying!("no-text", "is no text"),
                 |id| (!id.is_empty()).then(|| Term::from(id)),
             ),
             version: tables.fact(
                 tpm.major_version(),
-                Saying::new("major-minor-version", "major, with the minor version"),
+                saying!("major-minor-version", "major, with the minor version"),
                 |major| Some(Term(format!("{major}.{minor}"))),
+            ),
+            firmware_version: tables.fact(
+                tpm.firmware_version_1(),
+                match tpm.major_version().map(|field| field.value) {
+                    Some(1) => saying!("bytes-3-and-4", "bytes 3 and 4, by TPM 1.2"),
+                    _ => saying!("halves-major-minor", "the upper half and the lower half"),
+                },
+                |version| {
+                    let [_, _, third, fourth] = version.to_le_bytes();
+                    (version != 0).then(|| match tpm.major_version().map(|field| field.value) {
+                        Some(1) => Term(format!("{third}.{fourth}")),
+                        _ => Term(format!("{}.{}", version >> 16, version & 0xFFFF)),
+                    })
+                },
             ),
             characteristics: tables.flags(tpm.characteristics(), |bits| bits.set()),
             description: tables.text(tpm.description()),

@@ -21,11 +21,12 @@ use super::{Found, Section, os};
 use crate::readers::{
     dmi::{NAME, Origin, Tables, named, published},
     file::{File, listing_evidence, refused},
+    limits::MOST_STRUCTURES,
 };
 use crate::source::Lease;
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::{Bytes, RackUnits, Serial, Term, Uuid},
     model::{
         Board, Chassis, DeviceTree, FirmwareSource, FirmwareTables, Machine, Platform, System,
@@ -158,6 +159,10 @@ fn system(lease: &Lease, tables: &Tables) -> System {
         }),
         sku: text!(sku_number, "product_sku"),
         family: text!(family, "product_family"),
+        wake_up: match &found {
+            Some(structure) => tables.fact(structure.wake_up_type(), NAME, named),
+            None => Fact::gap(tables.no_structure(SystemInformation::TYPE)),
+        },
         partition_name: no_partition(),
         partition_number: no_partition(),
         plant: no_partition(),
@@ -171,7 +176,7 @@ fn system(lease: &Lease, tables: &Tables) -> System {
 }
 
 fn no_partition<T>() -> Fact<T> {
-    Fact::not_applicable(Saying::new(
+    Fact::not_applicable(saying!(
         "platforms-without-smbios-only",
         "only platforms without SMBIOS tell of logical partitions",
     ))
@@ -184,12 +189,12 @@ fn uuid(tables: &Tables, system: Option<&SystemInformation<'_>>) -> Fact<Uuid> {
     // Without an entry point the order that has been usual since 2007 is taken.
     let version = tables.version().value().copied().unwrap_or(Version { major: 2, minor: 6 });
     let rule = if version >= (Version { major: 2, minor: 6 }) {
-        Saying::new(
+        saying!(
             "uuid-fields-little-endian",
             "the first three fields little-endian, as from SMBIOS 2.6 on",
         )
     } else {
-        Saying::new("uuid-network-order", "all bytes in network order, as before SMBIOS 2.6")
+        saying!("uuid-network-order", "all bytes in network order, as before SMBIOS 2.6")
     };
     tables.fact(system.uuid(), rule, |uuid| {
         (!uuid.is_all_ones() && !uuid.is_all_zeros()).then(|| Uuid(uuid.to_text(version)))
@@ -204,7 +209,7 @@ fn firmware_tables(lease: &Lease, tables: &Tables) -> FirmwareTables {
         let published = lease.list(Path::new(PUBLISHED)).ok();
         let compatible = File::read(lease, format!("{DEVICE_TREE}/compatible"));
         let source = if published.is_some() {
-            let rule = Saying::new(
+            let rule = saying!(
                 "tables-cannot-read-kernel-publishes",
                 "the tables cannot be read, and the kernel publishes their first strings here",
             );
@@ -214,7 +219,7 @@ fn firmware_tables(lease: &Lease, tables: &Tables) -> FirmwareTables {
                     .raw("strings of the first system, board and chassis"),
             )
         } else if compatible.bytes().is_ok() {
-            let rule = Saying::new(
+            let rule = saying!(
                 "no-tables-device-tree",
                 "there are no tables, and there is a device tree",
             );
@@ -233,18 +238,21 @@ fn firmware_tables(lease: &Lease, tables: &Tables) -> FirmwareTables {
     let (source, rule) = match origin {
         Origin::WholeTable => (
             FirmwareSource::StructureTable,
-            Saying::new("kernels-copy-of-table", "the kernel's copy of the table"),
+            saying!("kernels-copy-of-table", "the kernel's copy of the table"),
         ),
         Origin::Entries => (
             FirmwareSource::StructureEntries,
-            Saying::new(
+            saying!(
                 "one-file-a-structure",
                 "there is no copy of the whole table; one file a structure, in the table's order",
             ),
         ),
     };
-    let oddities = whole.oddities.iter().map(|oddity| {
-        let what = oddity.to_string();
+    let beyond = tables.beyond_limit();
+    let too_many = beyond.iter().map(|(kind, count)| {
+        format!("{count} structures of type {kind}, of which the first {MOST_STRUCTURES} are told")
+    });
+    let oddities = whole.oddities.iter().map(ToString::to_string).chain(too_many).map(|what| {
         let evidence = tables.whole(sayings::LOOKED_WHOLE_ENTRY_POINT).raw(&what);
         TableOddity { what: Fact::known(Term(what), evidence) }
     });
@@ -259,7 +267,7 @@ fn firmware_tables(lease: &Lease, tables: &Tables) -> FirmwareTables {
         length_bytes: count(tables.length(), sayings::COUNTED).map(Bytes),
         structures: count(
             whole.structures,
-            Saying::new("counted-end-table-them", "counted, the end of the table with them"),
+            saying!("counted-end-table-them", "counted, the end of the table with them"),
         ),
         oddities: Parts::known(oddities.collect(), tables.whole(sayings::LOOKED_WHOLE_ENTRY_POINT)),
     }
@@ -320,7 +328,7 @@ fn board_holds(
     let place = format!("handle {}, offset 0x0F, {} handles", count.handle, count.value);
     let raw = board.contained_handles().map(|it| it.to_string()).collect::<Vec<_>>().join(" ");
     let rule =
-        Saying::new("labels-structures-handles", "the labels of the structures with these handles");
+        saying!("labels-structures-handles", "the labels of the structures with these handles");
     Fact::known(names.collect(), tables.at(count.handle, place, &raw, rule))
 }
 
@@ -348,7 +356,7 @@ fn chassis_can_hold(tables: &Tables, chassis: &ChassisInformation<'_>) -> Fact<V
             count.handle,
             place,
             &raw,
-            Saying::new("contained-element-records", "the contained element records"),
+            saying!("contained-element-records", "the contained element records"),
         ),
     )
 }
@@ -363,7 +371,7 @@ fn chassis(lease: &Lease, tables: &Tables) -> Parts<Chassis> {
                 manufacturer: tables.text(chassis.manufacturer()),
                 kind: tables.fact(
                     chassis.chassis_type(),
-                    Saying::new(
+                    saying!(
                         "standard-name-code-bits-6",
                         "the standard's name for the code in bits 6:0",
                     ),
@@ -374,16 +382,14 @@ fn chassis(lease: &Lease, tables: &Tables) -> Parts<Chassis> {
                 asset_tag: tables.text(chassis.asset_tag()),
                 sku: tables.text(chassis.sku_number()),
                 height_rack_units: tables
-                    .fact(
-                        chassis.height_units(),
-                        Saying::new("rack-units", "rack units"),
-                        |units| (units != 0).then_some(u64::from(units)),
-                    )
+                    .fact(chassis.height_units(), saying!("rack-units", "rack units"), |units| {
+                        (units != 0).then_some(u64::from(units))
+                    })
                     .map(RackUnits),
                 has_lock: tables.fact(chassis.has_lock(), sayings::BIT_7, Some),
                 power_cords: tables.fact(
                     chassis.power_cords(),
-                    Saying::new("0-unspecified", "0 is unspecified"),
+                    saying!("0-unspecified", "0 is unspecified"),
                     |cords| (cords != 0).then_some(u64::from(cords)),
                 ),
                 bootup_state: tables.fact(chassis.bootup_state(), NAME, named),
@@ -434,7 +440,7 @@ fn published_part<R: tectum_report::declare::Described>(
     }
     // What root would read of the tables may hold more of them.
     let hidden = missing.gap().filter(|gap| gap.why.hides_a_value()).cloned();
-    let rule = Saying::new(
+    let rule = saying!(
         "kernel-publishes-first-one-strings",
         "the kernel publishes the first one's strings; whether there are more only the tables say",
     );
@@ -457,7 +463,7 @@ fn device_tree(lease: &Lease) -> Option<DeviceTree> {
     let tree = DeviceTree {
         model: file("model").text_fact(),
         compatible: file("compatible").fact(
-            Saying::new("strings-each-ended-zero-byte", "strings, each ended by a zero byte"),
+            saying!("strings-each-ended-zero-byte", "strings, each ended by a zero byte"),
             |text| {
                 let names: Vec<Term> =
                     text.split('\0').filter(|name| !name.is_empty()).map(Term::from).collect();

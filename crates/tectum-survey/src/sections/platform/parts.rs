@@ -4,7 +4,7 @@ use crate::readers::sayings;
 use std::collections::HashMap;
 
 use tectum_smbios::{
-    Handle, Structure,
+    DecodedField, Handle, Structure,
     types::{
         self, BootInformation, ConfigurationOptions, OemStrings, OnBoardDevices,
         OnboardDeviceExtended, PortConnector, SystemSlot,
@@ -15,16 +15,17 @@ use crate::readers::{
     dmi::{NAME, Tables, named},
     file::{File, link_name, meaningful},
     pci_names,
+    raw_bytes::raw_bytes,
 };
 use crate::{formats::number, readers::pci_function::FUNCTIONS, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::{Bytes, FreeText, Term},
-    model::{ExpansionSlot, OemString, OnboardDevice, OtherStructure, Port},
+    model::{ExpansionSlot, OemString, OnboardDevice, OtherStructure, Port, StructureField},
 };
 
-const ADDRESS: Saying = Saying::new(
+const ADDRESS: Saying = saying!(
     "segment-bus-device-function",
     "segment group, bus, and device and function from the bytes behind it",
 );
@@ -49,7 +50,7 @@ pub(super) fn slots(lease: &Lease, tables: &Tables) -> Parts<ExpansionSlot> {
         let nothing = || {
             Fact::gap(tables.says(
                 Why::NotApplicable,
-                Saying::new("slot-gives-no-pci-address", "the slot gives no PCI address"),
+                saying!("slot-gives-no-pci-address", "the slot gives no PCI address"),
             ))
         };
         let (holds, driver) = match &address {
@@ -58,7 +59,7 @@ pub(super) fn slots(lease: &Lease, tables: &Tables) -> Parts<ExpansionSlot> {
                 link_name(
                     lease,
                     &format!("{FUNCTIONS}/{}/driver", at.value),
-                    Saying::new(
+                    saying!(
                         "driver-bound-function-slot-address",
                         "the driver bound to the function at the slot's address",
                     ),
@@ -69,7 +70,9 @@ pub(super) fn slots(lease: &Lease, tables: &Tables) -> Parts<ExpansionSlot> {
         Some(ExpansionSlot {
             designation: tables.text(slot.designation()),
             kind: tables.fact(slot.slot_type(), NAME, named),
+            slot_id: tables.fact(slot.slot_id(), sayings::DECIMAL_NUMBER, |id| Some(u64::from(id))),
             width: tables.fact(slot.data_bus_width(), NAME, named),
+            physical_width: tables.fact(slot.physical_width(), NAME, named),
             usage: tables.fact(slot.current_usage(), NAME, named),
             length: tables.fact(slot.length(), NAME, named),
             characteristics: {
@@ -102,10 +105,10 @@ fn both(first: Fact<Vec<Term>>, second: Fact<Vec<Term>>) -> Fact<Vec<Term>> {
 /// What the function at an address is, by the list of PCI ids.
 fn pci_name(lease: &Lease, address: &str) -> Fact<Term> {
     let id = |name: &str| {
-        File::read(lease, format!("{FUNCTIONS}/{address}/{name}")).fact(
-            Saying::new("name-pci-ids-files", "the name of the PCI ids in these files"),
-            |text| u16::try_from(number::hexadecimal(text)?).ok(),
-        )
+        File::read(lease, format!("{FUNCTIONS}/{address}/{name}"))
+            .fact(saying!("name-pci-ids-files", "the name of the PCI ids in these files"), |text| {
+                u16::try_from(number::hexadecimal(text)?).ok()
+            })
     };
     let (vendor, device) = (id("vendor"), id("device"));
     let ids = vendor.value().copied().zip(device.value().copied());
@@ -113,7 +116,7 @@ fn pci_name(lease: &Lease, address: &str) -> Fact<Term> {
     vendor
         .and_then(|_| {
             name.map(Term).ok_or_else(|| {
-                Gap::new(Why::NotProvided).hint(Saying::new(
+                Gap::new(Why::NotProvided).hint(saying!(
                     "not-list-pci-ids-tectum",
                     "not in the list of PCI ids that Tectum carries",
                 ))
@@ -129,6 +132,8 @@ pub(super) fn onboard_devices(tables: &Tables) -> Parts<OnboardDevice> {
     let extended = tables.all(OnboardDeviceExtended::from_structure).map(|device| OnboardDevice {
         designation: tables.text(device.reference_designation()),
         kind: tables.fact(device.device_type(), NAME, named),
+        instance: tables
+            .fact(device.instance(), sayings::DECIMAL_NUMBER, |number| Some(u64::from(number))),
         enabled: tables.fact(device.is_enabled(), sayings::BIT_7, Some),
         pci_address: optional(
             tables,
@@ -157,21 +162,22 @@ pub(super) fn onboard_devices(tables: &Tables) -> Parts<OnboardDevice> {
                             Term(text.trim().to_owned()),
                             evidence(offset + 1, format!("string: {text}")),
                         ),
-                        None => {
-                            Fact::gap(tables.says(
-                                Why::Blank,
-                                Saying::new("names-no-string", "names no string"),
-                            ))
-                        }
+                        None => Fact::gap(
+                            tables.says(Why::Blank, saying!("names-no-string", "names no string")),
+                        ),
                     },
                     kind: Fact::known(
                         Term(device.kind.to_string()),
                         evidence(offset, format!("{raw:02x} ({})", device.kind)),
                     ),
+                    instance: Fact::gap(tables.says(
+                        Why::NotProvided,
+                        saying!("type-10-no-instances", "type 10 has no numbers of devices"),
+                    )),
                     enabled: Fact::known(device.enabled, evidence(offset, format!("{raw:02x}"))),
                     pci_address: Fact::gap(tables.says(
                         Why::NotProvided,
-                        Saying::new("type-10-no-bus-addresses", "type 10 has no bus addresses"),
+                        saying!("type-10-no-bus-addresses", "type 10 has no bus addresses"),
                     )),
                 });
             }
@@ -179,7 +185,7 @@ pub(super) fn onboard_devices(tables: &Tables) -> Parts<OnboardDevice> {
     }
     Parts::known(
         devices,
-        tables.whole(Saying::new(
+        tables.whole(saying!(
             "structures-type-41-type-10",
             "structures of type 41, or of type 10 where there is none",
         )),
@@ -202,7 +208,7 @@ pub(super) fn oem_strings(tables: &Tables) -> Parts<OemString> {
     strings(
         tables,
         tables.all(OemStrings::from_structure).map(|it| it.structure()),
-        Saying::new("strings-structures-type-11", "the strings of the structures of type 11"),
+        saying!("strings-structures-type-11", "the strings of the structures of type 11"),
     )
 }
 
@@ -210,7 +216,7 @@ pub(super) fn configuration_options(tables: &Tables) -> Parts<OemString> {
     strings(
         tables,
         tables.all(ConfigurationOptions::from_structure).map(|it| it.structure()),
-        Saying::new("strings-structures-type-12", "the strings of the structures of type 12"),
+        saying!("strings-structures-type-12", "the strings of the structures of type 12"),
     )
 }
 
@@ -234,14 +240,14 @@ fn strings<'a>(
                 structure.handle(),
                 place.clone(),
                 &raw,
-                Saying::new("their-order", "in their order"),
+                saying!("their-order", "in their order"),
             );
             strings.push(OemString {
                 number: Fact::known(u64::from(number), evidence.clone()),
                 text: match meaningful(&text) {
                     Err(_) => Fact::gap(tables.says(
                         Why::Blank,
-                        Saying::new("string-says-nothing-blank", "the string is blank or a filler"),
+                        saying!("string-says-nothing-blank", "the string is blank or a filler"),
                     )),
                     Ok(text) => Fact::known(FreeText(text), evidence),
                 },
@@ -263,7 +269,7 @@ pub(crate) fn is_other(number: u8) -> bool {
     !matches!(
         number,
         // platform
-        0..=4 | 7..=12 | 22..=30 | 32 | 34..=36 | 38 | 39 | 41..=43
+        0..=4 | 8..=12 | 22..=24 | 26..=30 | 32 | 34..=36 | 38 | 39 | 41..=43
         // memory, firmware
         | 13 | 16 | 17 | 37 | 45
         // nothing is in them
@@ -271,11 +277,51 @@ pub(crate) fn is_other(number: u8) -> bool {
     )
 }
 
+/// The fields of a structure as the standard has them.
+fn fields(
+    tables: &Tables,
+    structure: Structure<'_>,
+    at: &dyn Fn(usize, usize, String, Saying) -> Evidence,
+) -> Parts<StructureField> {
+    let all = types::decoded(structure);
+    if all.is_empty() {
+        return Parts::missing(tables.says(
+            Why::NotProvided,
+            saying!("no-field-of-type-known", "the standard defines no field at a fixed place"),
+        ));
+    }
+    let parts = all.into_iter().map(|DecodedField { name, field }| {
+        let raw = format!("{} ({})", raw_bytes(field.bytes), field.value);
+        let evidence = |rule, raw: &str| at(field.offset, field.bytes.len(), raw.to_owned(), rule);
+        StructureField {
+            name: Fact::known(
+                Term::from(name.as_str()),
+                evidence(saying!("field-at-this-place", "the field at this place"), &name),
+            ),
+            value: Fact::known(
+                Term(field.value.clone()),
+                evidence(
+                    saying!("code-or-number-in-words", "the code's name, or the number"),
+                    &raw,
+                ),
+            ),
+        }
+    });
+    Parts::known(
+        parts.collect(),
+        at(0, structure.formatted().len(), String::new(), sayings::STANDARD_NAME_CODE),
+    )
+}
+
 pub(super) fn other_structures(tables: &Tables) -> Parts<OtherStructure> {
     if let Some(gap) = tables.gap() {
         return Parts::missing(gap);
     }
-    let others = tables.structures().filter(|structure| is_other(structure.kind()));
+    // Devices on the board are told by the newer structure where there is one.
+    let newer = tables.all(OnboardDeviceExtended::from_structure).next().is_some();
+    let others = tables.structures().filter(|structure| {
+        is_other(structure.kind()) || (newer && structure.kind() == OnBoardDevices::TYPE)
+    });
     let items = others
         .map(|structure| {
             let handle = structure.handle();
@@ -289,23 +335,25 @@ pub(super) fn other_structures(tables: &Tables) -> Parts<OtherStructure> {
             OtherStructure {
                 number: Fact::known(
                     u64::from(number),
-                    kind(Saying::new("structure-type-number", "the structure type's number")),
+                    kind(saying!("structure-type-number", "the structure type's number")),
                 ),
                 name: match types::title(number) {
                     Some(title) => Fact::known(Term::from(title), kind(NAME)),
-                    None => Fact::gap(tables.says(
-                        Why::NotProvided,
-                        match number {
-                            128.. => Saying::new(
-                                "makers-own-type",
-                                "types from 128 on are the maker's own",
-                            ),
-                            _ => Saying::new(
-                                "type-not-defined",
-                                "the standard does not define the type",
-                            ),
-                        },
-                    )),
+                    None => {
+                        Fact::gap(tables.says(
+                            Why::NotProvided,
+                            match number {
+                                128.. => saying!(
+                                    "makers-own-type",
+                                    "types from 128 on are the maker's own",
+                                ),
+                                _ => saying!(
+                                    "type-not-defined",
+                                    "the standard does not define the type",
+                                ),
+                            },
+                        ))
+                    }
                 },
                 handle: Fact::known(
                     Term(handle.to_string()),
@@ -313,24 +361,25 @@ pub(super) fn other_structures(tables: &Tables) -> Parts<OtherStructure> {
                         2,
                         2,
                         handle.to_string(),
-                        Saying::new("structure-handle", "the structure's handle"),
+                        saying!("structure-handle", "the structure's handle"),
                     ),
                 ),
                 length_bytes: Fact::known(
                     Bytes(structure.formatted().len() as u64),
                     at(1, 1, format!("{:02x}", structure.formatted().len()), sayings::BYTES),
                 ),
+                fields: fields(tables, structure, &at),
                 strings: strings(
                     tables,
                     std::iter::once(structure),
-                    Saying::new("structure-strings", "the structure's strings"),
+                    saying!("structure-strings", "the structure's strings"),
                 ),
             }
         })
         .collect();
     Parts::known(
         items,
-        tables.whole(Saying::new(
+        tables.whole(saying!(
             "structures-held-nowhere-else",
             "the structures that are held nowhere else",
         )),

@@ -18,10 +18,10 @@ use super::parts::label;
 use crate::readers::dmi::{NAME, Tables, named};
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Saying, Why, saying},
     leaf::{
-        Date, Decicelsius, Millivolts, MilliwattHours, Rpm, SignedMilliamperes, SignedMillivolts,
-        Term, Watts,
+        Date, Decicelsius, Millivolts, MilliwattHours, Percent, Rpm, SignedMilliamperes,
+        SignedMillivolts, Term, Watts,
     },
     model::{
         Battery, CoolingDevice, CurrentProbe, PowerSupply, Probes, TemperatureProbe, VoltageProbe,
@@ -46,33 +46,34 @@ pub(super) fn power_supplies(tables: &Tables) -> Parts<PowerSupply> {
                 serial: tables.text(supply.serial_number()),
                 asset_tag: tables.text(supply.asset_tag()),
                 revision: tables.text(supply.revision_level()),
-                kind: tables.fact(
-                    supply.supply_type(),
-                    Saying::new("bits-13-10", "bits 13:10"),
-                    named,
-                ),
+                kind: tables.fact(supply.supply_type(), saying!("bits-13-10", "bits 13:10"), named),
                 input_switching: tables.fact(
                     supply.voltage_switching(),
-                    Saying::new("bits-6-3", "bits 6:3"),
+                    saying!("bits-6-3", "bits 6:3"),
                     named,
+                ),
+                unit_group: tables.fact(
+                    supply.power_unit_group(),
+                    sayings::DECIMAL_NUMBER,
+                    |group| Some(u64::from(group)),
                 ),
                 max_watts: tables
                     .fact(
                         supply.max_power_capacity_watts(),
-                        Saying::new("watts-8000h-unknown", "watts; 8000h is unknown"),
+                        saying!("watts-8000h-unknown", "watts; 8000h is unknown"),
                         |watts| (watts != 0x8000).then_some(u64::from(watts)),
                     )
                     .map(Watts),
-                present: tables.fact(supply.is_present(), Saying::new("bit-1", "bit 1"), Some),
+                present: tables.fact(supply.is_present(), saying!("bit-1", "bit 1"), Some),
                 plugged_in: tables.fact(
                     supply.is_unplugged(),
-                    Saying::new("bit-2-unplugged", "bit 2 says that it is unplugged"),
+                    saying!("bit-2-unplugged", "bit 2 says that it is unplugged"),
                     |unplugged| Some(!unplugged),
                 ),
-                status: tables.fact(supply.status(), Saying::new("bits-9-7", "bits 9:7"), named),
+                status: tables.fact(supply.status(), saying!("bits-9-7", "bits 9:7"), named),
                 hot_swappable: tables.fact(
                     supply.is_hot_replaceable(),
-                    Saying::new("bit-0", "bit 0"),
+                    saying!("bit-0", "bit 0"),
                     Some,
                 ),
             })
@@ -89,14 +90,14 @@ pub(super) fn batteries(tables: &Tables) -> Parts<Battery> {
             let date = || {
                 tables.fact(
                     battery.sbds_date(),
-                    Saying::new("years-1980-month-day", "years from 1980, month, day"),
+                    saying!("years-1980-month-day", "years from 1980, month, day"),
                     |(y, m, d)| format!("{y:04}-{m:02}-{d:02}").parse::<Date>().ok(),
                 )
             };
             let serial = || {
                 tables.fact(
                     battery.sbds_serial_number(),
-                    Saying::new("smart-battery-number", "the smart battery's number"),
+                    saying!("smart-battery-number", "the smart battery's number"),
                     |number| (number != 0).then(|| format!("0x{number:04X}").into()),
                 )
             };
@@ -111,17 +112,25 @@ pub(super) fn batteries(tables: &Tables) -> Parts<Battery> {
                     .and_then(|text| calendar::date(&text).ok_or_else(|| not_a_date(&text)))
                     .or_known(date),
                 chemistry: chemistry.or_known(|| tables.text(battery.sbds_chemistry())),
+                max_error_percent: tables
+                    .fact(
+                        battery.maximum_error_percent(),
+                        saying!("percent-ffh-unknown", "percent; FFh is unknown"),
+                        |error| (error != 0xFF).then_some(u64::from(error)),
+                    )
+                    .map(Percent),
+                sbds_version: tables.text(battery.sbds_version()),
                 design_capacity_mwh: match battery.design_capacity_mwh() {
                     field @ Some(_) => tables
                         .fact(
                             field,
-                            Saying::new("mwh-times-multiplier", "mWh, times the multiplier"),
+                            saying!("mwh-times-multiplier", "mWh, times the multiplier"),
                             |mwh| Some(u64::from(mwh)),
                         )
                         .map(MilliwattHours),
                     None => Fact::gap(tables.says(
                         Why::Blank,
-                        Saying::new("capacity-0-not-known", "the capacity is 0: not known"),
+                        saying!("capacity-0-not-known", "the capacity is 0: not known"),
                     )),
                 },
                 design_voltage_mv: tables
@@ -167,7 +176,7 @@ pub(super) fn probes(tables: &Tables) -> Probes {
             max_decicelsius,
             nominal_decicelsius,
             Decicelsius,
-            Saying::new("tenths-degree-celsius", "tenths of a degree Celsius")
+            saying!("tenths-degree-celsius", "tenths of a degree Celsius")
         ),
         current: list!(
             CurrentStructure,
@@ -196,7 +205,7 @@ pub(super) fn cooling_devices(
                 nominal_rpm: tables
                     .fact(
                         device.nominal_speed_rpm(),
-                        Saying::new(
+                        saying!(
                             "revolutions-minute-8000h-unknown",
                             "revolutions a minute; 8000h is unknown",
                         ),
@@ -205,12 +214,12 @@ pub(super) fn cooling_devices(
                     .map(Rpm),
                 unit_group: tables.fact(
                     device.cooling_unit_group(),
-                    Saying::new("0-is-none", "0 is none"),
+                    saying!("0-is-none", "0 is none"),
                     |group| (group != 0).then_some(u64::from(group)),
                 ),
                 watched_by: tables.fact(
                     device.temperature_probe_handle(),
-                    Saying::new(
+                    saying!(
                         "label-structure-handle-ffffh-none",
                         "the label of the structure with this handle; FFFFh is none",
                     ),

@@ -17,7 +17,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Why, saying},
     leaf::Term,
     model::{RunsIn, Virtualization, VirtualizationSign},
 };
@@ -76,7 +76,7 @@ pub(super) fn virtualization(lease: &Lease, tables: &Tables) -> Virtualization {
         false => signs
             .iter()
             .map(|sign| Evidence {
-                rule: Saying::new("follows-signs", "follows from the signs"),
+                rule: saying!("follows-signs", "follows from the signs"),
                 ..sign.evidence.clone()
             })
             .collect(),
@@ -89,7 +89,7 @@ pub(super) fn virtualization(lease: &Lease, tables: &Tables) -> Virtualization {
         let why = if signs.is_empty() { Why::NotApplicable } else { Why::NotProvided };
         Gap::new(why).tried(
             whole(),
-            Saying::new(
+            saying!(
                 "names-no-technology-nor-does",
                 "names no technology, nor does any other sign",
             ),
@@ -109,7 +109,7 @@ pub(super) fn virtualization(lease: &Lease, tables: &Tables) -> Virtualization {
             signs.iter().map(part).collect(),
             Evidence::new(
                 whole(),
-                Saying::new(
+                saying!(
                     "every-sign-was-found-here",
                     "every sign that was found, here and elsewhere",
                 ),
@@ -128,7 +128,7 @@ fn part(sign: &Sign) -> VirtualizationSign {
             Some(name) => Fact::known(Term::from(name), sign.evidence.clone()),
             None => Fact::gap(Gap::new(Why::NotApplicable).tried(
                 sign.evidence.source.clone(),
-                Saying::new("names-no-technology", "names no technology"),
+                saying!("names-no-technology", "names no technology"),
             )),
         },
     }
@@ -160,7 +160,7 @@ fn asked(lease: &Lease) -> Vec<Evidence> {
         };
         Evidence::new(
             file.path().clone(),
-            Saying::new("sign-would-stand-here", "a sign would stand here"),
+            saying!("sign-would-stand-here", "a sign would stand here"),
         )
         .raw(&answer)
     });
@@ -181,7 +181,7 @@ fn hypervisor_type(lease: &Lease) -> Option<Sign> {
     let file = File::read(lease, "/sys/hypervisor/type");
     let text = file.text().trim().to_owned();
     let technology = (text == "xen").then_some("Xen");
-    let evidence = file.evidence(Saying::new("hypervisor-own-word", "the hypervisor's own word"));
+    let evidence = file.evidence(saying!("hypervisor-own-word", "the hypervisor's own word"));
     (!text.is_empty()).then(|| machine("hypervisor's name in sysfs", text, technology, evidence))
 }
 
@@ -192,7 +192,7 @@ fn hypervisor_node(lease: &Lease) -> Option<Sign> {
     let known = [("linux,kvm", "KVM"), ("xen,xen", "Xen"), ("vmware", "VMware"), ("qemu", "QEMU")];
     let technology =
         known.iter().find(|(needle, _)| text.contains(needle)).map(|(_, technology)| *technology);
-    let evidence = file.evidence(Saying::new(
+    let evidence = file.evidence(saying!(
         "node-hypervisor-puts-into-device",
         "the node that a hypervisor puts into the device tree",
     ));
@@ -215,7 +215,7 @@ fn made_up_board(lease: &Lease) -> Option<Sign> {
         let file = File::read(lease, format!("{DEVICE_TREE}/{name}"));
         let text = file.text().trim_matches('\0').replace('\0', ", ");
         let board = BOARDS.iter().find(|(board, _)| text.contains(board))?;
-        let rule = Saying::new("board-made-up", "a board that there is no hardware of");
+        let rule = saying!("board-made-up", "a board that there is no hardware of");
         Some(machine("device tree's board", text, board.1, file.evidence(rule)))
     };
     let (first, second) = (known("model"), known("compatible"));
@@ -232,7 +232,7 @@ fn partition_calls(lease: &Lease) -> Option<Sign> {
     ["qemu,hypertas-functions", "ibm,hypertas-functions"].into_iter().find_map(|name| {
         let file = File::read(lease, format!("{DEVICE_TREE}/rtas/{name}"));
         let count = file.text().split('\0').filter(|call| !call.is_empty()).count();
-        let rule = Saying::new(
+        let rule = saying!(
             "calls-of-partition-to-hypervisor",
             "calls that a logical partition may make to its hypervisor",
         );
@@ -250,7 +250,7 @@ fn counted(count: usize, what: &str) -> String {
 fn virtio_devices(lease: &Lease) -> Option<Sign> {
     const DEVICES: &str = "/sys/bus/virtio/devices";
     let (names, _) = lease.list(Path::new(DEVICES)).ok()?;
-    let rule = Saying::new("virtio-devices-by-hypervisor", "devices that a hypervisor gives");
+    let rule = saying!("virtio-devices-by-hypervisor", "devices that a hypervisor gives");
     let evidence =
         crate::readers::file::listing_evidence(DEVICES, rule).raw(&names.len().to_string());
     let says = counted(names.len(), "device");
@@ -272,7 +272,7 @@ fn clocks(lease: &Lease) -> Vec<Sign> {
     text.split_whitespace()
         .filter_map(|clock| {
             let (_, technology) = known.iter().find(|(name, _)| *name == clock)?;
-            let evidence = file.evidence(Saying::new(
+            let evidence = file.evidence(saying!(
                 "kernel-registers-clock-only-under",
                 "the kernel registers the clock only under this hypervisor",
             ));
@@ -293,7 +293,7 @@ fn mainframe(lease: &Lease) -> Option<Sign> {
         .map(|(_, technology)| *technology);
     let evidence = file.at_line(
         entry.line,
-        Saying::new("control-program-beneath-system", "the control program beneath this system"),
+        saying!("control-program-beneath-system", "the control program beneath this system"),
     );
     Some(machine("control program", entry.value.to_owned(), technology, evidence))
 }
@@ -303,7 +303,7 @@ fn mainframe(lease: &Lease) -> Option<Sign> {
 fn configuration_device(lease: &Lease) -> Option<Sign> {
     let file = File::read(lease, "/sys/firmware/qemu_fw_cfg/rev");
     let text = file.text().trim().to_owned();
-    let evidence = file.evidence(Saying::new(
+    let evidence = file.evidence(saying!(
         "kernel-found-qemu-device-configuring",
         "the kernel found QEMU's device for configuring guests",
     ));
@@ -347,7 +347,7 @@ fn system_strings(lease: &Lease) -> Vec<Sign> {
         let named = NAMES.iter().find(|(name, start, _)| *name == file && value.starts_with(start));
         if let Some((_, _, technology)) = named {
             let evidence = Evidence {
-                rule: Saying::new(
+                rule: saying!(
                     "name-technology-writes-into-firmware",
                     "a name that this technology writes into its firmware's tables",
                 ),
@@ -386,7 +386,7 @@ fn acpi_maker(lease: &Lease) -> Option<Sign> {
     };
     let evidence = Evidence::new(
         file.path().clone(),
-        Saying::new(
+        saying!(
             "oem-id-technology-writes-into",
             "the OEM id that this technology writes into its ACPI tables",
         ),
@@ -405,7 +405,7 @@ fn processor_flag(lease: &Lease) -> Option<Sign> {
     entry.value.split_whitespace().find(|flag| *flag == "hypervisor")?;
     let mut evidence = file.at_line(
         entry.line,
-        Saying::new("flag-hypervisors-alone-set", "the flag is for hypervisors alone to set"),
+        saying!("flag-hypervisors-alone-set", "the flag is for hypervisors alone to set"),
     );
     evidence.raw = Some("flags: … hypervisor …".into());
     Some(machine("processor's flag", "hypervisor".to_owned(), None, evidence))
@@ -415,7 +415,7 @@ fn processor_flag(lease: &Lease) -> Option<Sign> {
 fn virtual_machine_bit(tables: &Tables) -> Option<Sign> {
     let bios = tables.all(BiosInformation::from_structure).next()?;
     let field = bios.is_virtual_machine().filter(|field| field.value);
-    let fact = field.map(|field| tables.fact(Some(field), Saying::new("bit-4", "bit 4"), Some))?;
+    let fact = field.map(|field| tables.fact(Some(field), saying!("bit-4", "bit 4"), Some))?;
     let evidence = fact.evidence().first()?.clone();
     let says = "SMBIOS table describes a virtual machine".to_owned();
     Some(machine("firmware's characteristics", says, None, evidence))
@@ -430,7 +430,7 @@ fn container_files(lease: &Lease) -> Vec<Sign> {
     let file = File::read(lease, "/run/systemd/container");
     let text = file.text().trim().to_owned();
     if !text.is_empty() {
-        let evidence = file.evidence(Saying::new(
+        let evidence = file.evidence(saying!(
             "container-manager-name-process-1",
             "the container manager's name, as process 1 kept it",
         ));
@@ -439,7 +439,7 @@ fn container_files(lease: &Lease) -> Vec<Sign> {
     for (path, technology) in [("/.dockerenv", "Docker"), ("/run/.containerenv", "Podman")] {
         let file = File::read(lease, path);
         if file.bytes().is_ok() {
-            let evidence = file.evidence(Saying::new(
+            let evidence = file.evidence(saying!(
                 "file-manager-puts-into-containers",
                 "the file that this manager puts into its containers",
             ));
@@ -487,7 +487,7 @@ fn process_one(lease: &Lease) -> Vec<Sign> {
     if let Some((line, part, technology)) = group {
         let evidence = groups.at_line(
             line,
-            Saying::new("control-group-manager-makes", "a control group that this manager makes"),
+            saying!("control-group-manager-makes", "a control group that this manager makes"),
         );
         // The rest of it is the container's own id.
         let says = format!("{}…", part.trim_end_matches(['/', '-']));
@@ -505,7 +505,7 @@ fn process_one(lease: &Lease) -> Vec<Sign> {
         let root = mount.mount_point == "/" && mount.filesystem == "overlay";
         let stored = stores.iter().find(|(path, _)| root && mount.super_options.contains(path));
         if let Some((path, technology)) = stored {
-            let rule = Saying::new(
+            let rule = saying!(
                 "root-overlay-layers-manager-stores",
                 "the root is an overlay of layers that this manager stores",
             );
@@ -518,7 +518,7 @@ fn process_one(lease: &Lease) -> Vec<Sign> {
             });
         }
         if mount.filesystem == "fuse.lxcfs" {
-            let rule = Saying::new(
+            let rule = saying!(
                 "filesystem-mounted-containers-kind",
                 "a filesystem that is mounted in containers of this kind",
             );

@@ -8,7 +8,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Saying, Why, saying},
     leaf::{Label, Serial, Term, Uuid},
     model::{System, VirtualizationLevel},
 };
@@ -22,7 +22,7 @@ pub(super) fn complete(lease: &Lease, system: System) -> System {
     let levels = File::read(lease, SYSINFO);
     let text = levels.text();
     let blocks = colon::blocks(&text);
-    let rule = || Saying::new("behind-the-colon", "behind the colon");
+    let rule = || saying!("behind-the-colon", "behind the colon");
     // On Linux for Power the property's value is a text; on IBM Z the line's.
     fn said<T: From<String>>(
         levels: &File,
@@ -67,13 +67,13 @@ fn lower(uuid: Uuid) -> Result<Uuid, Gap> {
 /// `IBM,02…`: who made it, and its serial number. An emulator writes a UUID there, which is told as
 /// such.
 fn power_serial(file: &File) -> Fact<Serial> {
-    file.fact(Saying::new("behind-the-comma", "behind the comma"), |text| {
+    file.fact(saying!("behind-the-comma", "behind the comma"), |text| {
         text.split_once(',').map(|(_, serial)| Serial(serial.to_owned()))
     })
 }
 
 fn cell(file: &File) -> Fact<u64> {
-    let rule = Saying::new("cell-of-the-property", "the property's cell");
+    let rule = saying!("cell-of-the-property", "the property's cell");
     match file.bytes() {
         Err(gap) => Fact::gap(gap.clone()),
         Ok(bytes) => match crate::formats::device_tree::cell(bytes) {
@@ -97,7 +97,7 @@ pub(super) fn levels(lease: &Lease) -> Parts<VirtualizationLevel> {
     let all = (0..16).map_while(|number| {
         let key = |name: &str| format!("VM{number:02} {name}");
         colon::find_first(&blocks, &key("Name"))?;
-        let rule = || Saying::new("behind-the-colon", "behind the colon");
+        let rule = || saying!("behind-the-colon", "behind the colon");
         let entry = |name: &str| colon::find_first(&blocks, &key(name));
         let label = |name: &str| {
             file.entry_fact(entry(name), &key(name), rule(), |text| Some(Label::from(text)))
@@ -123,6 +123,6 @@ pub(super) fn levels(lease: &Lease) -> Parts<VirtualizationLevel> {
             ),
         })
     });
-    let rule = Saying::new("every-level-that-is-told", "every level that is told");
+    let rule = saying!("every-level-that-is-told", "every level that is told");
     Parts::known(all.collect(), file.evidence(rule))
 }

@@ -12,7 +12,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Saying, Why, saying},
     leaf::{Bytes, Millicelsius, Milliseconds},
     model::{Disk, DiskReadings, Storage},
 };
@@ -22,7 +22,7 @@ pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<DiskReadings> 
         return Parts::missing(gap.clone());
     }
     let parts = storage.disks.iter().filter_map(|disk| activity(lease, disk));
-    Parts::known(parts.collect(), listing_evidence(ROOT, Saying::new("every-disk", "every disk")))
+    Parts::known(parts.collect(), listing_evidence(ROOT, saying!("every-disk", "every disk")))
 }
 
 fn activity(lease: &Lease, disk: &Disk) -> Option<DiskReadings> {
@@ -39,25 +39,26 @@ fn activity(lease: &Lease, disk: &Disk) -> Option<DiskReadings> {
     Some(DiskReadings {
         name: disk.name.clone(),
         state: file("device/state").text_fact(),
-        reads: field(0, Saying::new("first-number", "the first number")),
+        reads: field(0, saying!("first-number", "the first number")),
         read_bytes: bytes(
             2,
-            Saying::new("third-number-sectors-512-bytes", "the third number, sectors of 512 bytes"),
+            saying!("third-number-sectors-512-bytes", "the third number, sectors of 512 bytes"),
         )
         .map(Bytes),
-        writes: field(4, Saying::new("fifth-number", "the fifth number")),
-        written_bytes: bytes(
-            6,
-            Saying::new(
-                "seventh-number-sectors-512-bytes",
-                "the seventh number, sectors of 512 bytes",
-            ),
-        )
-        .map(Bytes),
-        in_flight: field(8, Saying::new("ninth-number", "the ninth number")),
+        writes: field(4, saying!("fifth-number", "the fifth number")),
+        written_bytes:
+            bytes(
+                6,
+                saying!(
+                    "seventh-number-sectors-512-bytes",
+                    "the seventh number, sectors of 512 bytes",
+                ),
+            )
+            .map(Bytes),
+        in_flight: field(8, saying!("ninth-number", "the ninth number")),
         io_time_ms: field(
             9,
-            Saying::new("tenth-number-milliseconds", "the tenth number, milliseconds"),
+            saying!("tenth-number-milliseconds", "the tenth number, milliseconds"),
         )
         .map(Milliseconds),
         errors: file("device/ioerr_cnt").fact(sayings::HEXADECIMAL, number::hexadecimal),
@@ -74,12 +75,24 @@ fn temperature(lease: &Lease, folder: &str) -> Fact<i64> {
         let found = names.iter().filter_map(|name| name.to_str()).find(|n| is_numbered(n, "hwmon"));
         found.map(|name| format!("{folder}/{name}"))
     };
-    match monitor(folder).or_else(|| monitor(&format!("{folder}/hwmon"))) {
+    // A namespace with several paths stands above its controllers.
+    let of_controller = || {
+        let names = list(lease, folder).ok()?;
+        let mut controllers: Vec<&str> = names
+            .iter()
+            .filter_map(|name| name.to_str())
+            .filter(|n| is_numbered(n, "nvme"))
+            .collect();
+        controllers.sort_unstable();
+        controllers.into_iter().find_map(|name| monitor(&format!("{folder}/{name}")))
+    };
+    let own = monitor(folder).or_else(|| monitor(&format!("{folder}/hwmon")));
+    match own.or_else(of_controller) {
         Some(monitor) => File::read(lease, format!("{monitor}/temp1_input"))
-            .fact(sayings::THOUSANDTHS_DEGREE_CELSIUS, number::signed),
+            .fact(sayings::THOUSANDTHS_DEGREE_CELSIUS, number::millicelsius),
         None => Fact::gap(Gap::new(Why::NotProvided).tried(
             folder.into(),
-            Saying::new("no-hardware-monitor-beneath", "has no hardware monitor beneath it"),
+            saying!("no-hardware-monitor-beneath", "has no hardware monitor beneath it"),
         )),
     }
 }

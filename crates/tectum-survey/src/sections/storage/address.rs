@@ -9,7 +9,7 @@ use crate::{
     },
 };
 use tectum_report::{
-    fact::{Fact, Saying},
+    fact::{Fact, saying},
     leaf::Term,
     model::{DiskBus, DiskKind},
 };
@@ -20,6 +20,10 @@ pub(super) fn bus(path: &DevicePath) -> DiskBus {
             Some(DiskBus::Usb)
         } else if devices::is_pci_address(part) {
             Some(DiskBus::Pci)
+        } else if part == "css0" {
+            Some(DiskBus::Channel)
+        } else if part == "vio" {
+            Some(DiskBus::PowerVirtual)
         } else if part == "platform" {
             Some(DiskBus::Platform)
         } else if part == "virtual" {
@@ -34,10 +38,7 @@ pub(super) fn bus(path: &DevicePath) -> DiskBus {
 /// Where a drive is attached, in a form that does not change with the order of probing.
 pub(super) fn address(device: &BlockDevice<'_>, kind: DiskKind) -> Option<String> {
     let path = &device.path;
-    let controller = match path.pci_address() {
-        Some(pci) => format!("pci {pci}"),
-        None => format!("platform {}", path.below(|part| part.contains("platform"))?),
-    };
+    let controller = path.place()?;
     let port = match kind {
         DiskKind::Nvme => Some(format!("namespace {}", device.file("nsid").text().trim())),
         DiskKind::Usb => {
@@ -73,11 +74,11 @@ pub(super) fn is_scsi_address(name: &str) -> bool {
 pub(super) fn scsi_address(device: &BlockDevice<'_>) -> Fact<Term> {
     match device.path.last(is_scsi_address) {
         Some(address) => device.path.fact(
-            &device.folder,
-            Saying::new("scsi-device-way", "the SCSI device on the way to it"),
+            &device.link,
+            saying!("scsi-device-way", "the SCSI device on the way to it"),
             Some(address.to_owned()),
         ),
-        None => Fact::not_applicable(Saying::new(
+        None => Fact::not_applicable(saying!(
             "no-scsi-device-way",
             "no SCSI device is on the way to it",
         )),

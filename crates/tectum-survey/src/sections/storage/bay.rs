@@ -11,7 +11,7 @@ use crate::{
     source::Lease,
 };
 use tectum_report::{
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Why, saying},
     leaf::{Term, WorldWideName},
     model::DiskKind,
 };
@@ -32,7 +32,7 @@ pub(super) fn bay(device: &BlockDevice<'_>, kind: DiskKind, slots: &Slots) -> Fa
             Term::from(link.split_once(':').map_or("", |(_, bay)| bay).trim()),
             listing_evidence(
                 &format!("{}/device", device.folder),
-                Saying::new(
+                saying!(
                     "behind-colon-name-link-enclosure",
                     "behind the colon in the name of the link to the enclosure",
                 ),
@@ -85,7 +85,7 @@ impl Slots {
             names
                 .map(|name| {
                     let file = File::read(lease, format!("{}/{name}/address", Self::ROOT));
-                    let rule = Saying::new(
+                    let rule = saying!(
                         "slot-folder-address-controller",
                         "the slot's folder, where its address is the controller's",
                     );
@@ -108,7 +108,7 @@ impl Slots {
         slot.cloned().unwrap_or_else(|| {
             Fact::gap(Gap::new(Why::NotProvided).tried(
                 Self::ROOT.into(),
-                Saying::new("no-slot-controller-address", "no slot has the controller's address"),
+                saying!("no-slot-controller-address", "no slot has the controller's address"),
             ))
         })
     }

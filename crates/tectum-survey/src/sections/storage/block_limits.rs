@@ -12,14 +12,14 @@ use crate::{
     readers::{block::BlockDevice, sayings},
 };
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::Term,
 };
 
 pub(super) fn optimal_transfer(device: &BlockDevice<'_>, sector: Option<u64>) -> Fact<u64> {
     let queue = device
         .file("queue/optimal_io_size")
-        .fact(Saying::new("bytes-0-nothing", "bytes; 0 says nothing"), number::decimal);
+        .fact(saying!("bytes-0-nothing", "bytes; 0 says nothing"), number::decimal);
     let queue = queue.and_then(|bytes| match bytes {
         0 => Err(Gap::new(Why::Blank)),
         bytes => Ok(bytes),
@@ -32,7 +32,7 @@ pub(super) fn optimal_transfer(device: &BlockDevice<'_>, sector: Option<u64>) ->
         };
         match said.zip(sector).and_then(|(blocks, sector)| blocks.checked_mul(sector)) {
             Some(bytes) => {
-                let rule = Saying::new(
+                let rule = saying!(
                     "blocks-block-limits-page-sbc",
                     "blocks of the block limits page (SBC-5 clause 6.6.4) by their size",
                 );
@@ -58,20 +58,20 @@ pub(super) fn provisioning(device: &BlockDevice<'_>) -> Fact<Term> {
         Some(Provisioning::Unsaid) => {
             return Fact::gap(
                 Gap::new(Why::Blank)
-                    .tried(Arc::clone(page.path()), Saying::new("neither", "says neither")),
+                    .tried(Arc::clone(page.path()), saying!("neither", "says neither")),
             );
         }
         None => {
             return Fact::gap(Gap::new(Why::Invalid).tried(
                 Arc::clone(page.path()),
-                Saying::new(
+                saying!(
                     "no-logical-block-provisioning-page",
                     "is no logical block provisioning page",
                 ),
             ));
         }
     };
-    let rule = Saying::new(
+    let rule = saying!(
         "provisioning-type-page-sbc-5",
         "the provisioning type of the page (SBC-5 clause 6.6.7)",
     );
@@ -92,14 +92,14 @@ pub(super) fn characteristic<T: std::fmt::Display>(
     match block_characteristics(bytes).map(pick) {
         None => gap(
             Why::Invalid,
-            Saying::new(
+            saying!(
                 "no-block-device-characteristics-page",
                 "is no block device characteristics page",
             ),
         ),
         Some(None) => gap(Why::Blank, sayings::DOES_NOT_SAY_IT),
         Some(Some(value)) => {
-            let rule = Saying::new(
+            let rule = saying!(
                 "field-block-device-characteristics-page",
                 "a field of the block device characteristics page",
             );

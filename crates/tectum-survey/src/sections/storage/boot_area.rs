@@ -11,7 +11,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Why, saying},
     leaf::DeviceName,
     model::{BootArea, DiskKind},
 };
@@ -29,7 +29,7 @@ pub(super) fn boot_areas(device: &BlockDevice<'_>, kind: DiskKind) -> Parts<Boot
     if kind != DiskKind::Mmc {
         let gap = Gap::new(Why::NotApplicable).tried(
             device.folder.as_str().into(),
-            Saying::new("only-mmc-cards-areas", "only MMC cards have areas"),
+            saying!("only-mmc-cards-areas", "only MMC cards have areas"),
         );
         return Parts::missing(gap);
     }
@@ -59,7 +59,7 @@ pub(super) fn boot_areas(device: &BlockDevice<'_>, kind: DiskKind) -> Parts<Boot
     });
     Parts::known(
         parts.collect(),
-        listing_evidence(super::ROOT, Saying::new("areas-named-card", "areas named for the card")),
+        listing_evidence(super::ROOT, saying!("areas-named-card", "areas named for the card")),
     )
 }
 

@@ -17,7 +17,7 @@ use crate::{
     },
 };
 use tectum_report::{
-    fact::{Fact, Saying},
+    fact::{Fact, Gap, Why, saying},
     leaf::{Bytes, Date, DeviceName, PathName, Rpm, Term, Uuid},
     model::{Disk, DiskKind},
 };
@@ -28,7 +28,7 @@ pub(super) fn disk(
     mounts: &Mounts,
     slots: &bay::Slots,
 ) -> Disk {
-    let link = &device.folder;
+    let link = &device.link;
     let number = device.file("dev");
     let number = number.text();
     let record = UdevRecord::read(device.lease, number.trim());
@@ -47,18 +47,15 @@ pub(super) fn disk(
         name: device.kernel_name().map(|text| DeviceName(text.0)),
         kind: Fact::known(
             kind,
-            device.on_the_way(Saying::new(
-                "kinds-device-way",
-                "the kinds of device on the way to it",
-            )),
+            device.on_the_way(saying!("kinds-device-way", "the kinds of device on the way to it",)),
         ),
         bus: Fact::known(
             bus(&device.path),
-            device.on_the_way(Saying::new("last-bus-way", "the last bus on the way to it")),
+            device.on_the_way(saying!("last-bus-way", "the last bus on the way to it")),
         ),
         address: device.path.fact(
             link,
-            Saying::new(
+            saying!(
                 "controller-way-port-target-namespace",
                 "the controller on the way to it, and the port, target or namespace",
             ),
@@ -67,7 +64,7 @@ pub(super) fn disk(
         controller: match device.path.pci_address() {
             Some(address) => device.path.fact(
                 link,
-                Saying::new("last-pci-function-way", "the last PCI function on the way to it"),
+                saying!("last-pci-function-way", "the last PCI function on the way to it"),
                 Some(address.to_owned()),
             ),
             None => Fact::not_applicable(sayings::CONTROLLER_NO_PCI_FUNCTION),
@@ -81,12 +78,12 @@ pub(super) fn disk(
         model: drive.model,
         serial: drive.serial,
         wwn: drive.wwn,
-        multipath_of: Fact::not_applicable(Saying::new(
+        multipath_of: Fact::not_applicable(saying!(
             "no-other-disk-world-wide",
             "no other disk has its World Wide Name",
         )),
         firmware_revision: drive.firmware_revision,
-        size_bytes: sectors(&device.file("size")),
+        size_bytes: size(device, kind),
         optimal_transfer_bytes: block_limits::optimal_transfer(device, sector.value().copied())
             .map(Bytes),
         provisioning: block_limits::provisioning(device),
@@ -109,7 +106,7 @@ pub(super) fn disk(
         write_cache: device.file("queue/write_cache").text_fact(),
         discard: device
             .file("queue/discard_granularity")
-            .fact(Saying::new("bytes-0-cannot", "bytes; 0 says that it cannot"), |text| {
+            .fact(saying!("bytes-0-cannot", "bytes; 0 says that it cannot"), |text| {
                 Some(number::decimal(text)? > 0)
             }),
         zone_model: device
@@ -119,7 +116,7 @@ pub(super) fn disk(
         queue_depth: queue::depth(device, kind),
         transport: match kind {
             DiskKind::Nvme => device.file("device/transport").text_fact(),
-            _ => Fact::not_applicable(Saying::new(
+            _ => Fact::not_applicable(saying!(
                 "only-nvme-controllers-several",
                 "only NVMe controllers have several",
             )),
@@ -151,12 +148,28 @@ pub(super) fn disk(
     }
 }
 
+/// A disk's size. Until a disk has been read in a floppy drive the kernel says 8 sectors, which is no
+/// disk's size (`drivers/block/floppy.c`).
+fn size(device: &BlockDevice<'_>, kind: DiskKind) -> Fact<Bytes> {
+    let size = sectors(&device.file("size"));
+    if kind != DiskKind::Floppy {
+        return size;
+    }
+    size.and_then(|bytes| match bytes {
+        Bytes(4096) => Err(Gap::new(Why::NotProvided).hint(saying!(
+            "placeholder-until-floppy-read",
+            "the kernel says 8 sectors until a disk has been read in the drive",
+        ))),
+        bytes => Ok(bytes),
+    })
+}
+
 /// When an MMC or SD card was made (`Documentation/ABI/testing/sysfs-bus-mmc`: month and year).
 pub(super) fn made(device: &BlockDevice<'_>, kind: DiskKind) -> Fact<Date> {
     if kind != DiskKind::Mmc {
         return Fact::not_applicable(sayings::ONLY_MMC_SD_CARDS);
     }
-    device.file("device/date").fact(Saying::new("month-year", "month and year"), |text| {
+    device.file("device/date").fact(saying!("month-year", "month and year"), |text| {
         let (month, year) = text.split_once('/')?;
         format!("{year}-{month}").parse().ok()
     })

@@ -1,23 +1,24 @@
 //! What partitions leave free.
 
+use super::partition::is_extended;
 use crate::readers::file::listing_evidence;
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Saying, Why, saying},
     leaf::Bytes,
     model::{FreeSpace, Partition},
 };
 
-/// What no partition takes. Logical partitions lie within an extended one, so that overlaps are
-/// counted once.
+/// What no partition takes; an extended one takes nothing but what the logical ones in it do. Overlaps
+/// are counted once.
 pub(super) fn unpartitioned(size: &Fact<Bytes>, partitions: &Parts<Partition>) -> Fact<u64> {
     if partitions.gap().is_some() || partitions.is_empty() {
-        return Fact::not_applicable(Saying::new("it-has-no-partitions", "it has no partitions"));
+        return Fact::not_applicable(saying!("it-has-no-partitions", "it has no partitions"));
     }
     let mut taken = 0u64;
     let mut end = 0u64;
     // They stand in the order of their starts.
-    for partition in partitions.iter() {
+    for partition in partitions.iter().filter(|one| !is_extended(one)) {
         let (Some(start), Some(length)) =
             (partition.start_bytes.value(), partition.size_bytes.value())
         else {
@@ -30,13 +31,13 @@ pub(super) fn unpartitioned(size: &Fact<Bytes>, partitions: &Parts<Partition>) -
     size.clone()
         .and_then(|size| {
             size.checked_sub(taken).ok_or_else(|| {
-                Gap::new(Why::Invalid).hint(Saying::new(
+                Gap::new(Why::Invalid).hint(saying!(
                     "partitions-reach-beyond-disk",
                     "partitions reach beyond the disk",
                 ))
             })
         })
-        .by_rule(Saying::new(
+        .by_rule(saying!(
             "disk-size-less-partitions-take",
             "the disk's size, less what its partitions take, overlaps once",
         ))
@@ -55,7 +56,7 @@ pub(super) fn free_spaces(
     if partitions.is_empty() {
         let gap = Gap::new(Why::NotApplicable);
         return Parts::missing(
-            gap.tried(folder.into(), Saying::new("no-partitions", "has no partitions")),
+            gap.tried(folder.into(), saying!("no-partitions", "has no partitions")),
         );
     }
     let mut spaces = Vec::new();
@@ -71,21 +72,18 @@ pub(super) fn free_spaces(
         spaces.push(FreeSpace {
             start_bytes: fact(
                 from,
-                Saying::new("partitions-front-end", "where the partitions in front of it end"),
+                saying!("partitions-front-end", "where the partitions in front of it end"),
             )
             .map(Bytes),
             size_bytes: fact(
                 length,
-                Saying::new(
-                    "next-partition-end",
-                    "from there to the next partition, or to the end",
-                ),
+                saying!("next-partition-end", "from there to the next partition, or to the end",),
             )
             .map(Bytes),
         });
     };
     // They stand in the order of their starts.
-    for partition in partitions.iter() {
+    for partition in partitions.iter().filter(|one| !is_extended(one)) {
         let (Some(start), Some(length)) =
             (partition.start_bytes.value(), partition.size_bytes.value())
         else {
@@ -99,6 +97,6 @@ pub(super) fn free_spaces(
     }
     Parts::known(
         spaces,
-        listing_evidence(folder, Saying::new("partitions-leave", "what its partitions leave")),
+        listing_evidence(folder, saying!("partitions-leave", "what its partitions leave")),
     )
 }

@@ -12,7 +12,7 @@ use crate::{
     },
 };
 use tectum_report::{
-    fact::{Evidence, Fact, Gap, Saying, Why},
+    fact::{Evidence, Fact, Gap, Why, saying},
     leaf::{Serial, Term, WorldWideName},
     model::DiskKind,
 };
@@ -30,7 +30,7 @@ impl Drive {
     pub(super) fn read(device: &BlockDevice<'_>, kind: DiskKind) -> Self {
         let wwid = |path: &str| device.file(path).text_fact::<WorldWideName>();
         let none = |what: &str| {
-            Saying::new("devices-give-none", "{}").with(format!("{kind} devices give no {what}"))
+            saying!("devices-give-none", "{}").with(format!("{kind} devices give no {what}"))
         };
         match kind {
             DiskKind::Nvme => Self {
@@ -58,7 +58,7 @@ impl Drive {
                 let page = device.file("device/vpd_pg89");
                 let ata = |pick: fn(vpd::AtaInformation) -> String| ata_text(&page, pick);
                 Self {
-                    vendor: Fact::not_applicable(Saying::new(
+                    vendor: Fact::not_applicable(saying!(
                         "ata-drives-give-no-vendor",
                         "ATA drives give no vendor apart from the model",
                     )),
@@ -97,7 +97,7 @@ pub(super) fn ata_text(page: &File, pick: fn(vpd::AtaInformation) -> String) -> 
         Ok(bytes) => match vpd::ata_information(bytes).map(pick) {
             Some(text) => match crate::readers::file::meaningful(&text) {
                 Ok(meant) => {
-                    let rule = Saying::new(
+                    let rule = saying!(
                         "text-drive-identify-data-two",
                         "a text of the drive's identify data (two characters a word, swapped)",
                     );
@@ -108,7 +108,7 @@ pub(super) fn ata_text(page: &File, pick: fn(vpd::AtaInformation) -> String) -> 
             },
             None => Fact::gap(Gap::new(Why::Invalid).tried(
                 Arc::clone(page.path()),
-                Saying::new("no-ata-information-page", "is no ATA information page"),
+                saying!("no-ata-information-page", "is no ATA information page"),
             )),
         },
     }
@@ -122,11 +122,11 @@ pub(super) fn unit_serial(device: &BlockDevice<'_>) -> Fact<Serial> {
         Ok(bytes) => match vpd::unit_serial_number(bytes) {
             None => Gap::new(Why::Invalid).tried(
                 Arc::clone(page.path()),
-                Saying::new("no-unit-serial-number-page", "is no unit serial number page"),
+                saying!("no-unit-serial-number-page", "is no unit serial number page"),
             ),
             Some(text) => match crate::readers::file::meaningful(&text) {
                 Ok(meant) => {
-                    let rule = Saying::new(
+                    let rule = saying!(
                         "text-unit-serial-number-page",
                         "the text of the unit serial number page (SPC-6 clause 7.7.19)",
                     );
@@ -157,7 +157,7 @@ pub(super) fn designator(device: &BlockDevice<'_>) -> Fact<WorldWideName> {
     };
     match found {
         Some(id) => {
-            let rule = Saying::new(
+            let rule = saying!(
                 "surest-designator-logical-unit-spc",
                 "the surest designator of the logical unit (SPC-6 clause 7.7.6)",
             );
@@ -166,7 +166,7 @@ pub(super) fn designator(device: &BlockDevice<'_>) -> Fact<WorldWideName> {
         }
         None => Fact::gap(Gap::new(Why::NotProvided).tried(
             Arc::clone(page.path()),
-            Saying::new("no-designator-logical-unit", "has no designator of the logical unit"),
+            saying!("no-designator-logical-unit", "has no designator of the logical unit"),
         )),
     }
 }

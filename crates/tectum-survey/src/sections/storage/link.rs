@@ -12,7 +12,7 @@ use crate::{
     },
 };
 use tectum_report::{
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Why, saying},
     leaf::{Lanes, MegabitsPerSecond, Megatransfers},
     model::DiskKind,
 };
@@ -28,10 +28,8 @@ pub(super) struct DriveLink {
 pub(super) fn read(device: &BlockDevice<'_>, kind: DiskKind, which: Which) -> DriveLink {
     match kind {
         DiskKind::Nvme => {
-            let rate = Fact::not_applicable(Saying::new(
-                "no-sata-sas-link",
-                "it is on no SATA or SAS link",
-            ));
+            let rate =
+                Fact::not_applicable(saying!("no-sata-sas-link", "it is on no SATA or SAS link",));
             match device.path.pci_address() {
                 Some(address) => {
                     let link = link::read(device.lease, address, which);
@@ -45,14 +43,14 @@ pub(super) fn read(device: &BlockDevice<'_>, kind: DiskKind, which: Which) -> Dr
             }
         }
         DiskKind::Ata => serial(sata(device, which), || {
-            Fact::not_applicable(Saying::new("sata-link-one-lane", "a SATA link has one lane"))
+            Fact::not_applicable(saying!("sata-link-one-lane", "a SATA link has one lane"))
         }),
         DiskKind::Scsi => {
             let (rate, phys) = sas(device, which);
             serial(rate, || phys)
         }
         _ => {
-            let none = Saying::new(
+            let none = saying!(
                 "only-nvme-sata-sas-drives",
                 "only NVMe, SATA and SAS drives have such a link",
             );
@@ -68,10 +66,9 @@ pub(super) fn read(device: &BlockDevice<'_>, kind: DiskKind, which: Which) -> Dr
 fn serial(rate: Fact<MegabitsPerSecond>, lanes: impl FnOnce() -> Fact<Lanes>) -> DriveLink {
     DriveLink {
         rate,
-        speed: Fact::not_applicable(Saying::new(
-            "no-pci-express-link",
-            "it is on no PCI Express link",
-        )),
+        speed: Fact::not_applicable(
+            saying!("no-pci-express-link", "it is on no PCI Express link",),
+        ),
         lanes: lanes(),
     }
 }
@@ -80,7 +77,7 @@ fn sata(device: &BlockDevice<'_>, which: Which) -> Fact<MegabitsPerSecond> {
     let number =
         device.path.last(|part| is_numbered(part, "ata")).and_then(|part| part.strip_prefix("ata"));
     let Some(number) = number else {
-        return Fact::not_applicable(Saying::new("no-ata-link", "it has no ATA link"));
+        return Fact::not_applicable(saying!("no-ata-link", "it has no ATA link"));
     };
     let which = if which == Which::Current { "sata_spd" } else { "hw_sata_spd_limit" };
     rate(&File::read(device.lease, format!("/sys/class/ata_link/link{number}/{which}")))
@@ -91,12 +88,11 @@ fn rate(file: &File) -> Fact<MegabitsPerSecond> {
     let text = file.text();
     if text.trim_start().starts_with('<') {
         let gap = Gap::new(Why::Blank).raw(text.trim());
-        return Fact::gap(gap.tried(
-            file.path().clone(),
-            Saying::new("does-not-know", "says that it does not know"),
-        ));
+        return Fact::gap(
+            gap.tried(file.path().clone(), saying!("does-not-know", "says that it does not know")),
+        );
     }
-    file.fact(Saying::new("gigabits-second-thousand", "gigabits a second, by a thousand"), gigabits)
+    file.fact(saying!("gigabits-second-thousand", "gigabits a second, by a thousand"), gigabits)
         .map(MegabitsPerSecond)
 }
 
@@ -106,8 +102,7 @@ fn sas(device: &BlockDevice<'_>, which: Which) -> (Fact<MegabitsPerSecond>, Fact
     let port = device.path.down_to(|part| part.starts_with("port-"));
     let end = device.path.last(|part| part.starts_with("end_device-"));
     let (Some(port), Some(_)) = (port, end) else {
-        let none =
-            Saying::new("no-serial-attached-scsi-link", "it is on no serial-attached SCSI link");
+        let none = saying!("no-serial-attached-scsi-link", "it is on no serial-attached SCSI link");
         return (Fact::not_applicable(none.clone()), Fact::not_applicable(none));
     };
     let names = match list(device.lease, &port) {
@@ -119,13 +114,13 @@ fn sas(device: &BlockDevice<'_>, which: Which) -> (Fact<MegabitsPerSecond>, Fact
     phys.sort_unstable();
     let Some(first) = phys.first() else {
         return both(
-            Gap::new(Why::NotProvided).tried(port.into(), Saying::new("no-phy", "has no phy")),
+            Gap::new(Why::NotProvided).tried(port.into(), saying!("no-phy", "has no phy")),
         );
     };
     let which = if which == Which::Current { "negotiated" } else { "maximum" };
     let lanes = Fact::known(
         Lanes(phys.len() as u64),
-        listing_evidence(&port, Saying::new("port-phys-counted", "the port's phys, counted"))
+        listing_evidence(&port, saying!("port-phys-counted", "the port's phys, counted"))
             .raw(&phys.join(" ")),
     );
     (rate(&File::read(device.lease, format!("/sys/class/sas_phy/{first}/{which}_linkrate"))), lanes)

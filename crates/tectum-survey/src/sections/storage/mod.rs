@@ -30,7 +30,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Saying},
+    fact::{Fact, saying},
     leaf::Bytes,
     model::{DiskKind, Storage, StorageReadings},
 };
@@ -106,14 +106,18 @@ fn storage(lease: &Lease) -> Storage {
     for name in names {
         let folder = format!("{ROOT}/{name}");
         let Ok(path) = DevicePath::follow(lease, &folder) else { continue };
-        let device = BlockDevice::new(lease, name, folder, path);
-        match kind(&device) {
+        let mut device = BlockDevice::new(lease, name, folder, path);
+        let role = kind(&device);
+        if role == Role::Disk(DiskKind::Nvme) {
+            nvme::take_path(&mut device);
+        }
+        match role {
             Role::Disk(kind) => disks.push(disk::disk(&device, kind, &mounts, &slots)),
-            Role::Optical => drives.push(optical::optical(&device)),
+            Role::Optical => drives.push(optical::optical(&device, &mounts)),
             Role::NoDrive => volumes.extend(volume::volume(&device, &mounts, &origins)),
         }
     }
-    let rule = Saying::new("block-devices-stand-drive", "block devices that stand for a drive");
+    let rule = saying!("block-devices-stand-drive", "block devices that stand for a drive");
     total::find_paths(&mut disks);
     let (count, total_bytes) = total::of(&disks);
     Storage {
@@ -122,13 +126,13 @@ fn storage(lease: &Lease) -> Storage {
         disks: Parts::known(disks, listing_evidence(ROOT, rule)),
         optical_drives: Parts::known(
             drives,
-            listing_evidence(ROOT, Saying::new("scsi-devices-type-5", "SCSI devices of type 5")),
+            listing_evidence(ROOT, saying!("scsi-devices-type-5", "SCSI devices of type 5")),
         ),
         volumes: Parts::known(
             volumes,
             listing_evidence(
                 ROOT,
-                Saying::new(
+                saying!(
                     "block-devices-made-others-files",
                     "block devices made of others, of files or of memory",
                 ),
@@ -151,6 +155,7 @@ fn natural(name: &str) -> (String, usize, Vec<u64>, String) {
 }
 
 /// What a block device is to the inventory.
+#[derive(PartialEq, Eq)]
 enum Role {
     Disk(DiskKind),
     Optical,
@@ -203,7 +208,7 @@ fn kind(device: &BlockDevice<'_>) -> Role {
 
 fn sectors(file: &File) -> Fact<Bytes> {
     file.fact(
-        Saying::new(
+        saying!(
             "sectors-512-bytes-whatever-disk",
             "sectors of 512 bytes, whatever the disk's own are",
         ),

@@ -4,6 +4,7 @@
 use crate::{
     formats::number,
     readers::{
+        block::BlockDevice,
         devices::{DevicePath, is_numbered},
         file::{File, list, listing_evidence},
         sayings,
@@ -12,7 +13,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Saying, Why},
+    fact::{Fact, Why, saying},
     leaf::{DeviceName, Term},
     model::NvmeController,
 };
@@ -26,7 +27,7 @@ pub(super) fn controllers(lease: &Lease) -> Parts<NvmeController> {
         // A kernel without NVMe has no such class, and so no such controllers, if it has classes.
         Err(gap) => match list(lease, "/sys/class") {
             Ok(_) if gap.why == Why::NotProvided => {
-                let rule = Saying::new(
+                let rule = saying!(
                     "kernel-lists-no-class-nvme",
                     "the kernel lists no class of NVMe controllers",
                 );
@@ -47,7 +48,7 @@ pub(super) fn controllers(lease: &Lease) -> Parts<NvmeController> {
         parts,
         listing_evidence(
             ROOT,
-            Saying::new("every-name-nvme-number", "every name that is nvme and a number"),
+            saying!("every-name-nvme-number", "every name that is nvme and a number"),
         ),
     )
 }
@@ -65,20 +66,20 @@ fn controller(lease: &Lease, name: &str) -> Option<NvmeController> {
             DeviceName::from(name),
             listing_evidence(
                 ROOT,
-                Saying::new("controller-name-folder", "the controller's name in the folder"),
+                saying!("controller-name-folder", "the controller's name in the folder"),
             )
             .raw(name),
         ),
         address: match on_pci {
             true => path.fact(
                 &folder,
-                Saying::new("pci-function-way", "the PCI function on the way to it"),
+                saying!("pci-function-way", "the PCI function on the way to it"),
                 pci,
             ),
-            false => Fact::not_applicable(Saying::new("no-pci-function", "it is no PCI function")),
+            false => Fact::not_applicable(saying!("no-pci-function", "it is no PCI function")),
         },
         remote: match on_pci {
-            true => Fact::not_applicable(Saying::new("pci-function", "it is a PCI function")),
+            true => Fact::not_applicable(saying!("pci-function", "it is a PCI function")),
             false => file("address").text_fact(),
         },
         transport,
@@ -94,7 +95,29 @@ fn controller(lease: &Lease, name: &str) -> Option<NvmeController> {
     })
 }
 
-/// `nvme0n1`, or one of several paths to it: `nvme0c1n1`.
+/// A namespace that is reached through a subsystem of several paths hangs on no bus itself
+/// (`Documentation/ABI/testing/sysfs-nvme`, `drivers/nvme/host/multipath.c`). Its place is then that
+/// of the first of the subsystem's controllers by their places, which does not follow the order of
+/// probing.
+pub(super) fn take_path(device: &mut BlockDevice<'_>) {
+    if !device.path.parts.iter().any(|part| part == "nvme-subsystem") {
+        return;
+    }
+    let subsystem = format!("{}/device", device.folder);
+    let Ok(names) = list(device.lease, &subsystem) else { return };
+    let controllers = names.iter().filter_map(|name| {
+        let name = name.to_str().filter(|name| is_numbered(name, "nvme"))?;
+        let link = format!("{subsystem}/{name}");
+        let path = DevicePath::follow(device.lease, &link).ok()?;
+        Some((link, path))
+    });
+    if let Some((link, path)) = controllers.min_by(|one, other| one.1.parts.cmp(&other.1.parts)) {
+        device.link = link;
+        device.path = path;
+    }
+}
+
+/// `nvme0n1`, or the namespace that one of several paths leads to: `nvme0n1` for `nvme0c1n1`.
 fn namespaces(lease: &Lease, folder: &str, controller: &str) -> Fact<Vec<Term>> {
     match list(lease, folder) {
         Err(gap) => Fact::gap(gap),
@@ -103,14 +126,16 @@ fn namespaces(lease: &Lease, folder: &str, controller: &str) -> Fact<Vec<Term>> 
             let mut found: Vec<String> = names
                 .iter()
                 .filter_map(|name| name.to_str())
-                .filter(|name| is_numbered(name, &instance) || is_path(name))
-                .map(str::to_owned)
+                .filter_map(|name| match is_numbered(name, &instance) {
+                    true => Some(name.to_owned()),
+                    false => reached(name),
+                })
                 .collect();
             found.sort_unstable();
             let raw = found.join(" ");
-            let rule = Saying::new(
+            let rule = saying!(
                 "names-namespaces-paths-them-controller",
-                "names of namespaces, or of paths to them, in the controller's folder",
+                "names of namespaces, or of what paths to them lead to, in the controller's folder",
             );
             let found = found.into_iter().map(Term).collect();
             Fact::known(found, listing_evidence(folder, rule).raw(&raw))
@@ -118,15 +143,13 @@ fn namespaces(lease: &Lease, folder: &str, controller: &str) -> Fact<Vec<Term>> 
     }
 }
 
-/// `nvme0c1n1`: a path through controller 1 to namespace 1 of subsystem 0.
-fn is_path(name: &str) -> bool {
+/// `nvme0n1` for `nvme0c1n1`, a path through controller 1 to namespace 1 of subsystem 0.
+fn reached(name: &str) -> Option<String> {
     let digits = |text: &str| !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit());
-    let parts = || {
-        let (subsystem, rest) = name.strip_prefix("nvme")?.split_once('c')?;
-        let (path, namespace) = rest.split_once('n')?;
-        Some(digits(subsystem) && digits(path) && digits(namespace))
-    };
-    parts().unwrap_or(false)
+    let (subsystem, rest) = name.strip_prefix("nvme")?.split_once('c')?;
+    let (path, namespace) = rest.split_once('n')?;
+    (digits(subsystem) && digits(path) && digits(namespace))
+        .then(|| format!("nvme{subsystem}n{namespace}"))
 }
 
 #[cfg(test)]
@@ -136,10 +159,11 @@ mod tests {
     use super::*;
 
     #[rstest]
-    #[case("nvme0c1n1", true)]
-    #[case("nvme0n1", false)]
-    #[case("nvmec1n1", false)]
-    fn paths_are_told_from_namespaces(#[case] name: &str, #[case] is: bool) {
-        assert_eq!(is_path(name), is);
+    #[case("nvme0c1n1", Some("nvme0n1"))]
+    #[case("nvme12c3n4", Some("nvme12n4"))]
+    #[case("nvme0n1", None)]
+    #[case("nvmec1n1", None)]
+    fn a_path_leads_to_a_namespace(#[case] name: &str, #[case] namespace: Option<&str>) {
+        assert_eq!(reached(name).as_deref(), namespace);
     }
 }

@@ -9,7 +9,7 @@ use crate::readers::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why},
+    fact::{Fact, Gap, Why, saying},
     leaf::{DeviceName, Term},
     model::VolumeMember,
 };
@@ -39,7 +39,7 @@ pub(super) fn members(device: &BlockDevice<'_>, is_raid: bool) -> Parts<VolumeMe
                 DeviceName(name),
                 listing_evidence(
                     &folder,
-                    Saying::new("behind-dev-folder-name", "behind dev- in the folder's name"),
+                    saying!("behind-dev-folder-name", "behind dev- in the folder's name"),
                 )
                 .raw(member),
             ),
@@ -51,7 +51,7 @@ pub(super) fn members(device: &BlockDevice<'_>, is_raid: bool) -> Parts<VolumeMe
         parts.collect(),
         listing_evidence(
             &folder,
-            Saying::new("every-folder-named-dev-device", "every folder named dev- and a device"),
+            saying!("every-folder-named-dev-device", "every folder named dev- and a device"),
         ),
     )
 }

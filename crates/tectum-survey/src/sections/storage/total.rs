@@ -1,14 +1,14 @@
 //! How many drives there are and how large they are together, each counted once however many paths
-//! lead to it.
+//! lead to it and however many namespaces it is divided into.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use super::ROOT;
 use crate::readers::file::listing_evidence;
 use tectum_report::{
-    fact::{Evidence, Fact, Saying},
+    fact::{Evidence, Fact, saying},
     leaf::DeviceName,
-    model::Disk,
+    model::{Disk, DiskKind},
 };
 
 /// Whether a name is one that no two drives share; names made of a model and a serial number (`t10.`,
@@ -28,7 +28,7 @@ pub(super) fn find_paths(disks: &mut [Disk]) {
         match first.get(&wwn.0) {
             Some(known) => {
                 let evidence = disk.wwn.evidence().first().cloned();
-                let rule = Saying::new(
+                let rule = saying!(
                     "first-disk-same-world-wide",
                     "the first disk with the same World Wide Name",
                 );
@@ -46,12 +46,22 @@ pub(super) fn find_paths(disks: &mut [Disk]) {
 
 /// The number of drives and their size.
 pub(super) fn of(disks: &[Disk]) -> (Fact<u64>, Fact<u64>) {
-    let own: Vec<&Disk> = disks.iter().filter(|disk| !disk.multipath_of.is_known()).collect();
-    let rule = Saying::new(
+    let own: Vec<&Disk> = disks
+        .iter()
+        .filter(|disk| !disk.multipath_of.is_known())
+        .filter(|disk| disk.kind.value() != Some(&DiskKind::Floppy))
+        .collect();
+    let rule = saying!(
         "disks-but-those-another-path",
-        "disks, but for those that are another path to one in front of them",
+        "disks, without floppies; what several paths or namespaces are of counts once",
     );
-    let count = own.len() as u64;
+    // Namespaces behind one controller are parts of one drive.
+    let mut controllers = HashSet::new();
+    let drives = own.iter().filter(|disk| match (disk.kind.value(), disk.controller.value()) {
+        (Some(DiskKind::Nvme), Some(controller)) => controllers.insert(controller),
+        _ => true,
+    });
+    let count = drives.count() as u64;
     let mut evidence = Vec::new();
     let mut total = 0u64;
     for disk in own {
@@ -65,7 +75,7 @@ pub(super) fn of(disks: &[Disk]) -> (Fact<u64>, Fact<u64>) {
     let total = match evidence.is_empty() {
         true => Fact::known(total, listing_evidence(ROOT, rule).raw("no disk")),
         false => Fact::known_from(total, evidence)
-            .by_rule(Saying::new("sum-over-drives-each-once", "the sum over drives, each once")),
+            .by_rule(saying!("sum-over-drives-each-once", "the sum over drives, each once")),
     };
     (drives, total)
 }

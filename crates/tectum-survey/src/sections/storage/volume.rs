@@ -20,7 +20,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Saying},
+    fact::{Evidence, Fact, saying},
     leaf::{DeviceName, Label, PathName, PercentHundredths, Term, Uuid},
     model::{Storage, Volume, VolumeKind, VolumeReadings},
 };
@@ -106,7 +106,7 @@ pub(super) fn volume(
     );
     let of_group = |key: &str| match by_group {
         true => record.property(key, sayings::AS_UDEV_RECORDED, |name| Some(Label::from(name))),
-        false => Fact::not_applicable(Saying::new(
+        false => Fact::not_applicable(saying!(
             "only-logical-volume-belongs-group",
             "only a logical volume belongs to a group",
         )),
@@ -119,9 +119,7 @@ pub(super) fn volume(
         size_bytes: sectors(&device.file("size")),
         level: match is_raid {
             true => device.file("md/level").text_fact(),
-            false => {
-                Fact::not_applicable(Saying::new("only-raid-level", "only a RAID has a level"))
-            }
+            false => Fact::not_applicable(saying!("only-raid-level", "only a RAID has a level")),
         },
         expected_members: raid_count("raid_disks"),
         missing_members: raid_count("degraded"),
@@ -145,13 +143,12 @@ pub(super) fn volume(
 /// `CRYPT-LUKS2-…`: the second word is the form.
 fn form(device: &BlockDevice<'_>, kind: VolumeKind) -> Fact<Term> {
     match kind {
-        VolumeKind::Encrypted | VolumeKind::Integrity | VolumeKind::Verity => {
-            device.file("dm/uuid").fact(
-                Saying::new("between-first-two-hyphens", "between the first two hyphens"),
-                |id| id.split('-').nth(1).map(Term::from),
-            )
-        }
-        _ => Fact::not_applicable(Saying::new(
+        VolumeKind::Encrypted | VolumeKind::Integrity | VolumeKind::Verity => device
+            .file("dm/uuid")
+            .fact(saying!("between-first-two-hyphens", "between the first two hyphens"), |id| {
+                id.split('-').nth(1).map(Term::from)
+            }),
+        _ => Fact::not_applicable(saying!(
             "neither-encrypted-nor-verified",
             "it is neither encrypted nor verified",
         )),
@@ -161,14 +158,12 @@ fn form(device: &BlockDevice<'_>, kind: VolumeKind) -> Fact<Term> {
 fn id_evidence(device: &BlockDevice<'_>) -> Evidence {
     let id = device.file("dm/uuid");
     match id.bytes() {
-        Ok(_) => id.evidence(Saying::new(
+        Ok(_) => id.evidence(saying!(
             "letters-before-first-hyphen-who",
             "the letters before the first hyphen say who made it",
         )),
-        Err(_) => device.on_the_way(Saying::new(
-            "kernel-name-such-devices",
-            "the kernel's name for such devices",
-        )),
+        Err(_) => device
+            .on_the_way(saying!("kernel-name-such-devices", "the kernel's name for such devices",)),
     }
 }
 
@@ -182,7 +177,7 @@ fn title(device: &BlockDevice<'_>, kind: VolumeKind, record: &UdevRecord) -> Fac
             }),
         VolumeKind::Loop => device.file("loop/backing_file").text_fact(),
         VolumeKind::Zram | VolumeKind::Bcache | VolumeKind::RamDisk | VolumeKind::Other => {
-            Fact::not_applicable(Saying::new("no-name-own", "it has no name of its own"))
+            Fact::not_applicable(saying!("no-name-own", "it has no name of its own"))
         }
         _ => device.file("dm/name").text_fact(),
     }
@@ -192,16 +187,16 @@ fn uuid(device: &BlockDevice<'_>, kind: VolumeKind) -> Fact<Uuid> {
     match kind {
         VolumeKind::Raid => device.file("md/uuid").text_fact(),
         VolumeKind::Loop | VolumeKind::Zram | VolumeKind::RamDisk | VolumeKind::Other => {
-            Fact::not_applicable(Saying::new("no-id-own", "it has no id of its own"))
+            Fact::not_applicable(saying!("no-id-own", "it has no id of its own"))
         }
         VolumeKind::Bcache => device.file("bcache/backing_dev_uuid").text_fact(),
         VolumeKind::Encrypted | VolumeKind::Integrity | VolumeKind::Verity => device
             .file("dm/uuid")
-            .fact(Saying::new("behind-second-hyphen", "behind the second hyphen"), |id| {
+            .fact(saying!("behind-second-hyphen", "behind the second hyphen"), |id| {
                 Some(Uuid(id.splitn(3, '-').nth(2)?.to_owned()))
             }),
         _ => device.file("dm/uuid").fact(
-            Saying::new("behind-first-hyphen", "behind the first hyphen"),
+            saying!("behind-first-hyphen", "behind the first hyphen"),
             |id| {
                 let (_maker, id) = id.split_once('-')?;
                 Some(Uuid(id.to_owned()))
@@ -234,7 +229,7 @@ pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<VolumeReadings
     let parts = storage.volumes.iter().filter_map(|volume| {
         let name = volume.name.value()?.replace('/', "!");
         if volume.kind.value() == Some(&VolumeKind::Bcache) {
-            let of_raid = || Saying::new("only-raid-acts", "only a RAID does such things");
+            let of_raid = || saying!("only-raid-acts", "only a RAID does such things");
             return Some(VolumeReadings {
                 name: volume.name.clone(),
                 state: File::read(lease, format!("/sys/block/{name}/bcache/state")).text_fact(),
@@ -251,13 +246,13 @@ pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<VolumeReadings
             state: file("array_state").text_fact(),
             action: file("sync_action").text_fact(),
             progress_percent_hundredths: match file("sync_completed").text().trim() {
-                "none" => Fact::not_applicable(Saying::new(
+                "none" => Fact::not_applicable(saying!(
                     "nothing-being-done",
                     "nothing is being done to it",
                 )),
                 _ => file("sync_completed")
                     .fact(
-                        Saying::new("sectors-done-all-them", "sectors done, of all of them"),
+                        saying!("sectors-done-all-them", "sectors done, of all of them"),
                         |text| {
                             let (done, all) = text.split_once('/')?;
                             let (done, all) = (number::decimal(done)?, number::decimal(all)?);
@@ -270,6 +265,6 @@ pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<VolumeReadings
     });
     Parts::known(
         parts.collect(),
-        listing_evidence(super::ROOT, Saying::new("every-raid-cache", "every RAID and cache")),
+        listing_evidence(super::ROOT, saying!("every-raid-cache", "every RAID and cache")),
     )
 }

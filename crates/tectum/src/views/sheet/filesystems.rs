@@ -26,6 +26,7 @@ pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Sheet
         .mounts
         .iter()
         .filter(|mount| mount.class.value() == Some(&MountClass::Local))
+        .filter(|mount| !mount.first_mounted_at.is_known())
         .count();
     let all = count(local, "local filesystem", "local filesystems");
     let total = readings.and_then(|all| {
@@ -170,6 +171,10 @@ fn usage(
                     if mount.read_only.value() == Some(&true) { ", read-only" } else { "" };
                 let part = known(&mount.root).filter(|root| root != "/");
                 let part = part.map(|root| format!(", {root} of it")).unwrap_or_default();
+                let part = match known(&mount.first_mounted_at) {
+                    Some(first) => format!("{part}, the same as at {first}"),
+                    None => part,
+                };
                 format!("{}{part}{read_only}{declared}", cell(&mount.filesystem))
             });
             vec![
@@ -199,7 +204,8 @@ fn usage(
         .collect();
     for one in memory {
         page.beside().quiet(format!(
-            "in memory: {} of {} used at {}",
+            "in memory: {}, {} of {} used at {}",
+            cell(&one.filesystem),
             bytes(&one.used_bytes),
             bytes(&one.size_bytes),
             cell(&one.mount_point)

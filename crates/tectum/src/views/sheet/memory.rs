@@ -29,7 +29,13 @@ pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
                 Some(given) => said
                     .strong(size(*given, units))
                     .plain(format!(" by its device tree; modules: {gap}")),
-                None => said.plain(format!("installed modules: {gap}")),
+                // Without firmware tables the kernel's blocks say how much there is.
+                None => match memory.blocks.online_bytes.value() {
+                    Some(online) => said
+                        .strong(size(*online, units))
+                        .plain(format!(" by the kernel's blocks; modules: {gap}")),
+                    None => said.plain(format!("installed modules: {gap}")),
+                },
             };
         }
     }
@@ -204,23 +210,27 @@ fn strip(memory: &Memory, page: &mut Sheet) {
 
 /// Kind and speed where all modules have one.
 fn kinds(memory: &Memory) -> String {
-    let mut kinds: Vec<String> = memory
+    let mut kinds: Vec<String> =
+        memory.modules.iter().filter_map(|module| known(&module.kind)).collect();
+    kinds.sort_unstable();
+    kinds.dedup();
+    // A module that does not say its speed makes no mixture.
+    let mut speeds: Vec<u64> = memory
         .modules
         .iter()
         .filter_map(|module| {
-            let kind = known(&module.kind)?;
             let speed = module.configured_speed_mts.value().or(module.speed_mts.value());
-            Some(match speed {
-                Some(mts) => format!("{kind} at {mts} MT/s"),
-                None => kind,
-            })
+            speed.map(|speed| speed.0)
         })
         .collect();
-    kinds.dedup();
-    match kinds.as_slice() {
-        [] => String::new(),
-        [one] => format!(", {one}"),
-        _ => ", mixed".to_owned(),
+    speeds.sort_unstable();
+    speeds.dedup();
+    match (kinds.as_slice(), speeds.as_slice()) {
+        ([], _) => String::new(),
+        ([one], []) => format!(", {one}"),
+        ([one], [mts]) => format!(", {one} at {mts} MT/s"),
+        ([one], _) => format!(", {one}, of different speeds"),
+        _ => format!(", {} mixed", kinds.join(" and ")),
     }
 }
 
@@ -298,10 +308,16 @@ fn modules(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
                 cell(&module.manufacturer),
                 cell(&module.part_number),
                 cell(&module.serial),
+                known(&module.error)
+                    .filter(|error| !matches!(error.as_str(), "none" | "OK"))
+                    .unwrap_or_default(),
             ]
         })
         .collect();
     if !rows.is_empty() {
-        page.table(&["slot", ">size", "kind", ">MT/s", ">rated", "maker", "part", "serial"], &rows);
+        page.table(
+            &["slot", ">size", "kind", ">MT/s", ">rated", "maker", "part", "serial", "error"],
+            &rows,
+        );
     }
 }

@@ -5,7 +5,7 @@ mod stack;
 use tectum_report::{
     fact::Fact,
     leaf::{Bytes, DeviceName, Lanes, MegabitsPerSecond, PathName, in_large_units},
-    model::{Disk, Partition, Storage},
+    model::{Disk, DiskKind, Partition, Storage},
 };
 
 use super::{View, cell, joined, known, link_words, name_in_drawing, size_cell, why};
@@ -23,7 +23,7 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
     }
     let total = storage.total_bytes.value().copied().unwrap_or_default();
     let drives = storage.drives.value().and_then(|it| usize::try_from(*it).ok()).unwrap_or(0);
-    let paths = storage.disks.len().saturating_sub(drives);
+    let paths = storage.disks.iter().filter(|disk| disk.multipath_of.is_known()).count();
     let optical = match storage.optical_drives.len() {
         0 => String::new(),
         drives => format!(", {}", count(drives, "optical drive", "optical drives")),
@@ -61,6 +61,19 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
                     [known(&drive.serial).map(|serial| format!(", serial {serial}"))],
                     "",
                 ));
+            if let Some(bytes) = drive.disc_size_bytes.value() {
+                page.beside().plain(joined(
+                    [
+                        Some(format!("disc of {}", size(*bytes, view.units))),
+                        known(&drive.disc_filesystem),
+                        known(&drive.disc_label).map(|label| format!("label {label}")),
+                        known(&drive.disc_mount_points)
+                            .filter(|points| !points.is_empty())
+                            .map(|points| format!("mounted at {points}")),
+                    ],
+                    ", ",
+                ));
+            }
         }
         if !storage.volumes.is_empty() {
             stack::draw(storage, view, page);
@@ -139,9 +152,16 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
     };
     page.beside().quiet(joined(
         [
-            Some(format!("{} at {}", cell(&disk.kind), cell(&disk.address))),
+            Some(match known(&disk.address) {
+                Some(address) => format!("{} at {address}", cell(&disk.kind)),
+                None => cell(&disk.kind),
+            }),
             known(&disk.multipath_of).map(|other| format!("another path to {other}")),
-            known(&disk.bay).map(|bay| format!("bay {bay}")),
+            // What holds a drive on PCI is a slot, by the number that its hot-plug port gives.
+            known(&disk.bay).map(|bay| match disk.kind.value() {
+                Some(DiskKind::Nvme) => format!("PCI slot {bay}"),
+                _ => format!("bay {bay}"),
+            }),
             known(&disk.serial).map(|serial| format!("serial {serial}")),
             known(&disk.firmware_revision).map(|revision| format!("firmware {revision}")),
             rotates,
@@ -170,36 +190,61 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
         rows.push(vec![
             cell(&disk.name),
             size(*whole, view.units),
+            "·".to_owned(),
             filesystem,
             cell(&disk.filesystem_label),
-            used_at(&disk.mount_points, &disk.holders),
+            used_at(&disk.name, &disk.mount_points, &disk.holders, view),
         ]);
     }
     rows.extend(disk.partitions.iter().map(|partition| row(partition, view)));
     if !rows.is_empty() {
-        page.table(&["partition", ">size", "holds", "label", "used at"], &rows);
+        page.table(&["partition", ">size", "type", "holds", "label", "used at"], &rows);
     }
 }
 
 fn row(partition: &Partition, view: &View<'_>) -> Vec<String> {
     let label = known(&partition.filesystem_label).or_else(|| known(&partition.label));
+    let kind = joined(
+        [
+            known(&partition.type_name).or_else(|| known(&partition.type_id)),
+            known(&partition.flags).filter(|flags| !flags.is_empty()),
+            known(&partition.overlaps).map(|other| format!("overlaps {other}")),
+        ],
+        ", ",
+    );
     vec![
         cell(&partition.name),
         size_cell(&partition.size_bytes, |bytes| size(bytes, view.units)),
+        if kind.is_empty() { "·".to_owned() } else { kind },
         cell(&partition.filesystem),
         label.unwrap_or_else(|| "·".to_owned()),
-        used_at(&partition.mount_points, &partition.holders),
+        used_at(&partition.name, &partition.mount_points, &partition.holders, view),
     ]
 }
 
-/// Where it is mounted, or what is made of it.
-fn used_at(points: &Fact<Vec<PathName>>, holders: &Fact<Vec<DeviceName>>) -> String {
+/// Where it is mounted, what is made of it, or that it is swapped to.
+fn used_at(
+    name: &Fact<DeviceName>,
+    points: &Fact<Vec<PathName>>,
+    holders: &Fact<Vec<DeviceName>>,
+    view: &View<'_>,
+) -> String {
     let told = |text: Option<String>| text.filter(|text| !text.is_empty());
     match (told(known(points)), told(known(holders))) {
         (Some(points), _) => points,
         (None, Some(volumes)) => format!("part of {volumes}"),
+        (None, None) if is_swapped_to(name, view) => "swap".to_owned(),
         (None, None) => "·".to_owned(),
     }
+}
+
+/// Whether the kernel swaps to it, by the list of swap spaces.
+fn is_swapped_to(name: &Fact<DeviceName>, view: &View<'_>) -> bool {
+    let (Some(name), Some(all)) = (name.value(), &view.report.inventory.filesystems) else {
+        return false;
+    };
+    let device = |path: &str| path.strip_prefix("/dev/") == Some(name);
+    all.swap_spaces.iter().any(|swap| swap.path.value().is_some_and(|path| device(path)))
 }
 
 /// Partitions and the free space before, between and after them.
@@ -216,8 +261,8 @@ fn pieces(disk: &Disk, whole: u64) -> Vec<Piece> {
         if start.saturating_sub(end) > whole / 100 {
             pieces.push(Piece { size: start.0 - end, free: true });
         }
-        // An extended partition's entry is a sector or two around those inside it.
-        if length.0 > 2048 {
+        // An extended partition is but a frame around those inside it.
+        if known(&partition.type_name).as_deref() != Some("extended") {
             pieces.push(Piece { size: length.0, free: false });
             end = end.max(start.saturating_add(length.0));
         }
