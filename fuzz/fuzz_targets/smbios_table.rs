@@ -8,6 +8,9 @@ use tectum_smbios::{EntryPoint, inspect, types::*, walk};
 fuzz_target!(|bytes: &[u8]| {
     for structure in walk(bytes).flatten() {
         let _ = structure.strings().count();
+        for decoded in decoded(structure) {
+            assert!(decoded.field.offset + decoded.field.bytes.len() <= structure.formatted().len());
+        }
         for index in 0..=255 {
             let _ = structure.text(index).escaped();
         }

@@ -262,7 +262,7 @@ fn disks_and_partitions(#[case] name: &str) {
             ("model", "model"),
             ("vendor", "vendor"),
             ("firmware_revision", "firmware_rev"),
-            ("rotational", "rotational"),
+            ("rotating", "rotational"),
             ("removable", "removable"),
             ("read_only", "read_only"),
             ("logical_sector_bytes", "logical_block_size"),

@@ -4,7 +4,7 @@ use std::{io, path::PathBuf, process::ExitCode};
 
 use tectum_report::{
     json::read::ReadError,
-    query::{NoSuchField, PathError},
+    query::{NoSuchField, PathError, SearchError, nearest_name},
     redact::RedactError,
     save::SaveError,
 };
@@ -21,6 +21,8 @@ pub(crate) struct Status(u8);
 pub(crate) const DONE: Status = Status(0);
 /// Differences or findings.
 pub(crate) const DIFFERENT: Status = Status(1);
+/// Something that was asked for is missing.
+pub(crate) const MISSING: Status = Status(1);
 /// Wrong usage.
 pub(crate) const USAGE: Status = Status(2);
 /// The work could not be done.
@@ -42,13 +44,16 @@ impl std::fmt::Display for Status {
 #[derive(Debug, thiserror::Error)]
 pub(crate) enum Failure {
     /// A section that is none.
-    #[error("there is no section {given:?}; the sections are {}", .known.join(", "))]
+    #[error("there is no section {given:?}{}; `tectum sections` lists them", nearest(given, known))]
     NoSuchSection { given: String, known: Vec<&'static str> },
     /// Nothing left to survey.
     #[error("every section is skipped: nothing is left to survey")]
     NothingLeft,
     /// A demo machine that is none.
-    #[error("there is no demo machine {given:?}; there are {}", .known.join(", "))]
+    #[error(
+        "there is no demo machine {given:?}{}; `tectum demo` shows them",
+        nearest(given, known)
+    )]
     NoSuchDemo { given: String, known: Vec<&'static str> },
     /// Nothing at a path.
     #[error("cannot read {}", .path.display())]
@@ -74,7 +79,10 @@ pub(crate) enum Failure {
         cause: ArchiveError,
     },
     /// A kind of identifying text that is none.
-    #[error("there is no kind {given:?}; the kinds are {}", .known.join(", "))]
+    #[error(
+        "there is no kind {given:?}{}; `tectum redact --help` lists them",
+        nearest(given, known)
+    )]
     NoSuchKind { given: String, known: Vec<&'static str> },
     /// A saved report where a machine is needed.
     #[error("{0} is a saved report; a capture needs the machine itself, a folder or a capture")]
@@ -98,6 +106,9 @@ pub(crate) enum Failure {
     /// A path that no report can have.
     #[error(transparent)]
     NoSuchField(#[from] NoSuchField),
+    /// A text that cannot be searched for.
+    #[error(transparent)]
+    Search(#[from] SearchError),
     /// A text that is no path into a report.
     #[error(transparent)]
     Path(#[from] PathError),
@@ -132,6 +143,13 @@ pub(crate) enum Failure {
     /// Output that could not be written.
     #[error("cannot write the output")]
     Output(#[from] io::Error),
+}
+
+/// The nearest name in words, if there is one.
+fn nearest(given: &str, known: &[&'static str]) -> String {
+    nearest_name(given, known.iter().copied())
+        .map(|name| format!("; the nearest is {name:?}"))
+        .unwrap_or_default()
 }
 
 impl Failure {

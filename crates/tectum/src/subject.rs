@@ -89,6 +89,31 @@ pub(crate) fn path(given: &str) -> Result<ReportPath, Failure> {
     Ok(path)
 }
 
+/// The subjects that a subject stands for: the reports and captures in a folder that is no machine's,
+/// in the order of their names, or itself.
+pub(crate) fn subjects_in(subject: &Subject) -> Result<Vec<Subject>, Failure> {
+    let Subject::Path(folder) = subject else { return Ok(vec![subject.clone()]) };
+    let is_machine = ["proc", "sys", "etc"].iter().any(|name| folder.join(name).is_dir());
+    if is_machine || !folder.is_dir() {
+        return Ok(vec![subject.clone()]);
+    }
+    let failed = |cause| Failure::Subject { path: folder.clone(), cause };
+    let mut paths = Vec::new();
+    for entry in std::fs::read_dir(folder).map_err(failed)? {
+        let path = entry.map_err(failed)?.path();
+        let kind = path.extension().and_then(std::ffi::OsStr::to_str).unwrap_or_default();
+        if matches!(kind, "json" | "zst" | "gz" | "tar" | "tgz") && path.is_file() {
+            paths.push(path);
+        }
+    }
+    // A folder without any is a machine's, if it is anything.
+    if paths.is_empty() {
+        return Ok(vec![subject.clone()]);
+    }
+    paths.sort();
+    Ok(paths.into_iter().map(Subject::Path).collect())
+}
+
 /// What a subject turned out to be.
 pub(crate) enum Opened {
     /// A machine that can be surveyed.

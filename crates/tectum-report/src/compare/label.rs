@@ -16,7 +16,7 @@ pub(super) fn joined(record: &dyn Record, fields: &[usize]) -> Option<String> {
 }
 
 /// A value as people read it: an amount of data or another quantity with its unit.
-fn read(fact: &dyn AnyFact) -> Option<String> {
+pub fn read(fact: &dyn AnyFact) -> Option<String> {
     let number = fact.json().and_then(|json| json.as_i64());
     Some(match (fact.leaf_shape().unit.map(|unit| &unit.scale), number) {
         (Some(Scale::Data), Some(bytes)) => data(bytes),

@@ -26,7 +26,7 @@ use crate::{
     version::{COMPARISON, FormatVersion},
 };
 use difference::Differences;
-pub use label::label;
+pub use label::{label, read as shown};
 
 /// What to compare.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -108,6 +108,14 @@ pub struct FieldShape {
     pub kind: Kind,
 }
 
+impl FieldShape {
+    /// The name without the unit at its end, where it ends in one: `size` for `size_bytes`.
+    pub fn short_name(&self) -> Option<&'static str> {
+        let Kind::Leaf(leaf) = self.kind else { return None };
+        self.name.strip_suffix(leaf.unit?.suffix).filter(|short| !short.is_empty())
+    }
+}
+
 /// What a field holds.
 #[derive(Debug, Clone, Copy)]
 pub enum Kind {
@@ -121,10 +129,27 @@ pub enum Kind {
     List(&'static Shape),
 }
 
+impl Kind {
+    /// The shape of the records in it.
+    pub fn inner(self) -> Option<&'static Shape> {
+        match self {
+            Self::Leaf(_) => None,
+            Self::Record(inner) | Self::Optional(inner) | Self::List(inner) => Some(inner),
+        }
+    }
+}
+
 impl Shape {
     /// The index of a field.
     pub fn index_of(&self, name: &str) -> Option<usize> {
         self.field_names.iter().position(|own| *own == name)
+    }
+
+    /// The index of the field that is called so, by its name or by its name without the unit at its end
+    /// (`size` for `size_bytes`), where no other field has that name.
+    pub fn field_called(&self, name: &str) -> Option<usize> {
+        self.index_of(name)
+            .or_else(|| self.fields.iter().position(|field| field.short_name() == Some(name)))
     }
 
     /// Whether these are its fields, in this order: for what must have one entry a field, checked by

@@ -308,7 +308,7 @@ record! {
         #[source = "SCSI Block Commands 4, Logical Block Provisioning page (B2h)"]
         provisioning: Fact<Term>,
         /// Whether the kernel takes it for a rotating disk.
-        rotational: Fact<bool>,
+        rotating: Fact<bool>,
         /// Turns of the disk in a minute, as the drive gives it; 0 where it has nothing that turns.
         #[source = "SCSI Block Commands 4, Block Device Characteristics page (B1h)"]
         rotation_rpm: Fact<Rpm>,

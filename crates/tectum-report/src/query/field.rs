@@ -1,8 +1,11 @@
 //! Which paths a report can have at all, by the model's declarations.
 
-use super::path::{Part, Path};
+use super::{
+    condition::Condition,
+    path::{Part, Path},
+};
 use crate::{
-    declare::{Described, Kind, Shape},
+    declare::{Described, FieldShape, Kind, Shape},
     model::{Inventory, Machine, Readings},
 };
 
@@ -15,7 +18,7 @@ pub(super) fn possible(path: &Path) -> bool {
     ROOTS.iter().any(|(name, shape)| {
         let parts = path.parts();
         let below = match parts.split_first() {
-            Some((Part::Named(glob), rest)) => glob.is_match(name) && within(shape, rest),
+            Some((Part::Named(glob, _), rest)) => glob.is_match(name) && within(shape, rest),
             _ => false,
         };
         below || within(shape, parts)
@@ -35,16 +38,123 @@ fn within(shape: &'static Shape, parts: &[Part]) -> bool {
                     }
                 })
         }
-        Part::Named(glob) => {
-            shape.fields.iter().filter(|field| glob.is_match(field.name)).any(|field| {
-                match field.kind {
-                    Kind::Leaf(_) => rest.iter().all(|part| matches!(part, Part::Deep)),
-                    Kind::Record(inner) | Kind::Optional(inner) => within(inner, rest),
-                    Kind::List(inner) => element(inner, rest),
+        Part::Named(glob, conditions) => {
+            let called = |field: &&FieldShape| {
+                glob.is_match(field.name)
+                    || field.short_name().is_some_and(|short| glob.is_match(short))
+            };
+            shape.fields.iter().filter(called).any(|field| match field.kind {
+                Kind::Leaf(_) => {
+                    conditions.is_empty() && rest.iter().all(|part| matches!(part, Part::Deep))
                 }
+                Kind::Record(inner) | Kind::Optional(inner) => {
+                    conditions.is_empty() && within(inner, rest)
+                }
+                Kind::List(inner) if conditions.is_empty() => element(inner, rest),
+                Kind::List(inner) => fit(conditions, inner) && within(inner, rest),
             })
         }
     }
+}
+
+/// Whether elements of a shape can be asked all of these.
+fn fit(conditions: &[Condition], shape: &'static Shape) -> bool {
+    conditions.iter().all(|condition| condition.check(shape).is_ok())
+}
+
+impl Path {
+    /// What is wrong with a condition, where the path without its conditions is one that a report can
+    /// have.
+    pub(super) fn misfit(&self) -> Option<String> {
+        let conditions: Vec<&Condition> = self
+            .parts()
+            .iter()
+            .filter_map(|part| match part {
+                Part::Named(_, conditions) => Some(conditions),
+                Part::Deep => None,
+            })
+            .flatten()
+            .collect();
+        let bare: Path = self.names_as_text().join(".").parse().ok()?;
+        if conditions.is_empty() || !possible(&bare) {
+            return None;
+        }
+        let shapes = lists_on(&bare);
+        let wrong = |condition: &&Condition| {
+            let (mut having, others): (Vec<&Shape>, Vec<&Shape>) =
+                shapes.iter().partition(|shape| condition.is_of(shape));
+            // What a list that has the field says of it is told before that another has none.
+            having.extend(others);
+            let all: Vec<Result<(), String>> =
+                having.into_iter().map(|shape| condition.check(shape)).collect();
+            match all.iter().any(Result::is_ok) {
+                true => None,
+                false => all.into_iter().find_map(Result::err),
+            }
+        };
+        let found = conditions.iter().find_map(wrong);
+        Some(found.unwrap_or_else(|| "a condition must stand behind a list or its element".into()))
+    }
+}
+
+/// The shapes of the lists on a path, the last first.
+fn lists_on(path: &Path) -> Vec<&'static Shape> {
+    fn collect(shape: &'static Shape, names: &[String], lists: &mut Vec<&'static Shape>) {
+        for field in shape.fields {
+            let behind = names.iter().position(|name| name == field.name);
+            let (Some(at), Some(inner)) = (behind, field.kind.inner()) else { continue };
+            if matches!(field.kind, Kind::List(_)) {
+                lists.insert(0, inner);
+            }
+            collect(inner, names.get(at + 1..).unwrap_or_default(), lists);
+        }
+    }
+    let mut lists = Vec::new();
+    for (_, shape) in ROOTS {
+        collect(shape, path.names_as_text(), &mut lists);
+    }
+    lists
+}
+
+/// Whether a path leads to values, and not to parts that hold values.
+pub(super) fn ends_at_a_value(path: &Path) -> bool {
+    fn leads(shape: &'static Shape, parts: &[Part]) -> bool {
+        let Some((first, rest)) = parts.split_first() else { return false };
+        let below = |field: &FieldShape, parts: &[Part]| match field.kind {
+            Kind::Leaf(_) => parts.is_empty(),
+            Kind::Record(inner) | Kind::Optional(inner) => leads(inner, parts),
+            Kind::List(inner) => {
+                leads(inner, parts)
+                    || (1..=parts.len())
+                        .any(|own| parts.get(own..).is_some_and(|rest| leads(inner, rest)))
+            }
+        };
+        match first {
+            Part::Deep => {
+                leads(shape, rest)
+                    || shape
+                        .fields
+                        .iter()
+                        .any(|field| field.kind.inner().is_some_and(|inner| leads(inner, parts)))
+            }
+            Part::Named(glob, _) => shape
+                .fields
+                .iter()
+                .filter(|field| {
+                    glob.is_match(field.name)
+                        || field.short_name().is_some_and(|short| glob.is_match(short))
+                })
+                .any(|field| below(field, rest)),
+        }
+    }
+    ROOTS.iter().any(|(name, shape)| {
+        let parts = path.parts();
+        let below = match parts.split_first() {
+            Some((Part::Named(glob, _), rest)) => glob.is_match(name) && leads(shape, rest),
+            _ => false,
+        };
+        below || leads(shape, parts)
+    })
 }
 
 /// What stands behind a list: nothing, or an element's name, which may have points in it.
@@ -52,12 +162,15 @@ fn element(inner: &'static Shape, parts: &[Part]) -> bool {
     match parts {
         [] => true,
         [Part::Deep, ..] => within(inner, parts),
-        [Part::Named(_)] => true,
+        [Part::Named(_, conditions)] => fit(conditions, inner),
         _ => (1..=parts.len()).any(|length| {
             let (name, rest) = parts.split_at(length);
-            let named = name.iter().all(|part| matches!(part, Part::Named(_)));
+            let named = name.iter().all(|part| match part {
+                Part::Named(_, conditions) => fit(conditions, inner),
+                Part::Deep => false,
+            });
             let ends_in_number = match name.last() {
-                Some(Part::Named(glob)) => {
+                Some(Part::Named(glob, _)) => {
                     glob.glob().glob().starts_with(|c: char| c.is_ascii_digit() || c == '*')
                 }
                 _ => false,
@@ -65,6 +178,45 @@ fn element(inner: &'static Shape, parts: &[Part]) -> bool {
             named && (length == 1 || !rest.is_empty() || ends_in_number) && within(inner, rest)
         }),
     }
+}
+
+/// What is declared of a value that reports can have.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DescribedField {
+    /// The path, with `*` for the elements of lists.
+    pub path: String,
+    /// What it means.
+    pub meaning: String,
+    /// Its unit, if it has one.
+    pub unit: Option<&'static str>,
+    /// Where it is from: a standard with its clause, a kernel document, a file.
+    pub source: &'static str,
+}
+
+/// Every value that reports can have, in the report's order.
+pub fn described_fields() -> Vec<DescribedField> {
+    fn collect(shape: &'static Shape, at: &str, all: &mut Vec<DescribedField>) {
+        for field in shape.fields {
+            let path =
+                if at.is_empty() { field.name.to_owned() } else { format!("{at}.{}", field.name) };
+            match field.kind {
+                Kind::Leaf(leaf) => all.push(DescribedField {
+                    path,
+                    meaning: field.doc.split_whitespace().collect::<Vec<_>>().join(" "),
+                    unit: leaf.unit.map(|unit| unit.name),
+                    source: field.source.unwrap_or(shape.source),
+                }),
+                Kind::Record(inner) | Kind::Optional(inner) => collect(inner, &path, all),
+                Kind::List(inner) => collect(inner, &format!("{path}.*"), all),
+            }
+        }
+    }
+    let mut all = Vec::new();
+    for (name, shape) in ROOTS {
+        let root = if name == "inventory" { "" } else { name };
+        collect(shape, root, &mut all);
+    }
+    all
 }
 
 /// Every path that a report can have, with `*` for the elements of lists, in the report's order.
@@ -92,6 +244,18 @@ pub fn every_path() -> Vec<String> {
         collect(shape, root, &mut paths);
     }
     paths
+}
+
+/// The name that is most like another, if any is much like it.
+pub fn nearest_name<'a>(given: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
+    let given = given.to_lowercase();
+    let likeness = |name: &str| strsim::jaro_winkler(&given, &name.to_lowercase());
+    known
+        .into_iter()
+        .map(|name| (likeness(name), name))
+        .filter(|(likeness, _)| *likeness > 0.7)
+        .max_by(|one, other| one.0.total_cmp(&other.0))
+        .map(|(_, name)| name)
 }
 
 /// The path that a report can have and that is most like another.

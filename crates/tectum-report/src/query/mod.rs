@@ -1,9 +1,17 @@
 //! Paths into a report, with wildcards.
 
+mod amount;
+mod condition;
 mod field;
+mod json_path;
 mod path;
+mod rows;
+mod search;
 mod selection;
 
-pub use field::every_path;
-pub use path::{Hit, HitValue, NoSuchField, Path, PathError, find};
+pub use field::{DescribedField, described_fields, every_path, nearest_name};
+pub use json_path::{JsonQuery, plain};
+pub use path::{Found, Hit, HitValue, NoSuchField, Path, PathError, find, find_all};
+pub use rows::{Cell, Row, Rows, paths, rows, spoken};
+pub use search::{Found as SearchHit, In, Search, SearchError, search};
 pub use selection::Selection;

@@ -7,7 +7,10 @@
 
 use globset::{GlobBuilder, GlobMatcher};
 
-use super::field::{nearest, possible};
+use super::{
+    condition::{Condition, Verdict},
+    field::{ends_at_a_value, nearest, possible},
+};
 use crate::{
     declare::{AnyFact, FieldShape, Node, Record, fact_at, fields},
     fact::{Evidence, Gap},
@@ -16,13 +19,16 @@ use crate::{
 
 /// A path with wildcards.
 ///
-/// Its parts are field names, and for an element of a list its number from 0 or what it is called:
-/// the text of one of its names, places or identity fields. `*` stands for any text within a part,
+/// Its parts are field names, with the unit at their end or without, and for an element of a list its
+/// number from 0 or what it is called: the text of one of its names, places or identity fields.
+/// Conditions in brackets behind a list or an element choose among the elements
+/// (`storage.disks[rotating=yes, size>=4TB].serial`); all of them must be met. `*` stands for any text within a part,
 /// a part `**` for any number of parts. A path that ends above the values names all beneath it. The
 /// roots `machine`, `inventory` and `readings` may be left out. A text that begins with `/` is a JSON
 /// Pointer (RFC 6901): there a number is an element's place in its list and nothing else.
 #[derive(Debug, Clone)]
 pub struct Path {
+    text: String,
     names: Vec<String>,
     parts: Vec<Part>,
     is_pointer: bool,
@@ -32,21 +38,25 @@ pub struct Path {
 pub(super) enum Part {
     /// Any number of parts.
     Deep,
-    /// A part of this form.
-    Named(GlobMatcher),
+    /// A part of this form, and what must hold of the element that it names, or of the elements of the
+    /// list.
+    Named(GlobMatcher, Vec<Condition>),
 }
 
 /// A path that no report can have.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error("no report has a field {path:?}{}", match nearest {
-    Some(nearest) => format!("; the nearest is {nearest:?}"),
-    None => String::new(),
+#[error("no report has a field {path:?}{}", match (condition, nearest) {
+    (Some(condition), _) => format!(": {condition}"),
+    (None, Some(nearest)) => format!("; the nearest is {nearest:?}"),
+    (None, None) => String::new(),
 })]
 pub struct NoSuchField {
     /// The path.
     pub path: String,
     /// The nearest path that a report can have.
     pub nearest: Option<String>,
+    /// What is wrong with a condition in it, if that is it.
+    pub condition: Option<String>,
 }
 
 /// Why a text is no path.
@@ -86,63 +96,176 @@ impl std::str::FromStr for Path {
 
     fn from_str(text: &str) -> Result<Self, PathError> {
         let wrong = |reason: String| PathError { path: text.to_owned(), reason };
-        let names: Vec<String> = match text.strip_prefix('/') {
-            Some(_) => crate::json::pointer::members(text).collect(),
-            None => text.split('.').map(str::to_owned).collect(),
+        let split: Vec<(String, &str)> = match text.strip_prefix('/') {
+            Some(_) => crate::json::pointer::members(text).map(|name| (name, "")).collect(),
+            None => split(text).map_err(wrong)?,
         };
-        let parts = names
-            .iter()
-            .map(|name| match name.as_str() {
-                "" => Err(wrong("a part of it is empty".to_owned())),
-                "**" => Ok(Part::Deep),
-                name => GlobBuilder::new(name)
-                    .build()
-                    .map(|glob| Part::Named(glob.compile_matcher()))
-                    .map_err(|error| wrong(error.kind().to_string())),
-            })
-            .collect::<Result<_, _>>()?;
-        Ok(Self { names, parts, is_pointer: text.starts_with('/') })
+        if split.len() > MOST_PARTS {
+            return Err(wrong(format!("it has more than {MOST_PARTS} parts")));
+        }
+        let mut parts: Vec<Part> = Vec::new();
+        for (name, conditions) in &split {
+            match name.as_str() {
+                "" => return Err(wrong("a part of it is empty".to_owned())),
+                "**" if !conditions.is_empty() => {
+                    return Err(wrong(
+                        "a condition must stand behind a list or its element".into(),
+                    ));
+                }
+                // Two of them name no more than one.
+                "**" if matches!(parts.last(), Some(Part::Deep)) => {}
+                "**" => parts.push(Part::Deep),
+                name => {
+                    let glob = GlobBuilder::new(name)
+                        .build()
+                        .map_err(|error| wrong(error.kind().to_string()))?;
+                    let conditions = conditions_of(conditions).map_err(wrong)?;
+                    parts.push(Part::Named(glob.compile_matcher(), conditions));
+                }
+            }
+        }
+        let names = split.into_iter().map(|(name, _)| name).collect();
+        Ok(Self { text: text.to_owned(), names, parts, is_pointer: text.starts_with('/') })
     }
 }
 
 impl std::fmt::Display for Path {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.write_str(&self.names.join("."))
+        f.write_str(&self.text)
     }
 }
 
-/// A step of the way to a value: what it may be called.
-type Step = Vec<String>;
+/// The most parts of a path; no way through the model has half as many.
+const MOST_PARTS: usize = 40;
+
+/// The parts of a dotted path, each with what stands in brackets behind it.
+fn split(text: &str) -> Result<Vec<(String, &str)>, String> {
+    let mut parts = Vec::new();
+    let (mut begin, mut bracket, mut closed) = (0, None, None);
+    let mut quoted = false;
+    let mut escaped = false;
+    let part = |begin: usize, end: usize, brackets: Option<(usize, usize)>| {
+        let (name_end, conditions) = match brackets {
+            Some((open, close)) => (open, text.get(open + 1..close).unwrap_or_default()),
+            None => (end, ""),
+        };
+        (text.get(begin..name_end).unwrap_or_default().to_owned(), conditions)
+    };
+    for (at, character) in text.char_indices() {
+        match (character, bracket) {
+            _ if escaped => escaped = false,
+            ('\\', Some(_)) if quoted => escaped = true,
+            ('"', Some(_)) => quoted = !quoted,
+            (']', Some(open)) if !quoted => {
+                closed = Some((open, at));
+                bracket = None;
+            }
+            (_, Some(_)) => {}
+            // A pattern's own brackets hold no sign of a condition.
+            ('[', None) if holds_condition(text.get(at + 1..).unwrap_or_default()) => {
+                if closed.is_some() {
+                    return Err("one pair of brackets holds all conditions of a part".to_owned());
+                }
+                bracket = Some(at);
+            }
+            ('.', None) => {
+                parts.push(part(begin, at, closed.take()));
+                begin = at + 1;
+            }
+            (_, None) if closed.is_some() => {
+                return Err("a point must stand behind the conditions of a part".to_owned());
+            }
+            _ => {}
+        }
+    }
+    if bracket.is_some() {
+        return Err("a bracket is not closed".to_owned());
+    }
+    parts.push(part(begin, text.len(), closed));
+    Ok(parts)
+}
+
+/// Whether what stands behind an opening bracket begins with a condition: a name and a sign.
+fn holds_condition(rest: &str) -> bool {
+    let name = rest.trim_start();
+    let end = name.find(|c: char| !(c.is_ascii_alphanumeric() || c == '_')).unwrap_or(name.len());
+    let behind = name.get(end..).unwrap_or_default().trim_start();
+    end > 0 && behind.starts_with(['=', '!', '<', '>', '~'])
+}
+
+/// Conditions with commas between them.
+fn conditions_of(text: &str) -> Result<Vec<Condition>, String> {
+    if text.is_empty() {
+        return Ok(Vec::new());
+    }
+    let mut conditions = Vec::new();
+    let (mut begin, mut quoted, mut escaped) = (0, false, false);
+    for (at, character) in text.char_indices() {
+        match character {
+            _ if escaped => escaped = false,
+            '\\' if quoted => escaped = true,
+            '"' => quoted = !quoted,
+            ',' if !quoted => {
+                conditions.push(Condition::read(text.get(begin..at).unwrap_or_default())?);
+                begin = at + 1;
+            }
+            _ => {}
+        }
+    }
+    conditions.push(Condition::read(text.get(begin..).unwrap_or_default())?);
+    Ok(conditions)
+}
+
+/// A step of the way to a value: what it may be called, and the element of a list that it is.
+pub(super) struct Step<'a> {
+    names: Vec<String>,
+    element: Option<&'a dyn Record>,
+}
+
+/// What a path names of a report.
+#[derive(Default)]
+pub struct Found<'a> {
+    /// The values, in the report's order.
+    pub hits: Vec<Hit<'a>>,
+    /// Conditions that could not be judged: where, and why.
+    pub not_judged: Vec<(String, &'a Gap)>,
+}
 
 /// The values of a report that a path names, in the report's order.
 pub fn find<'a>(report: &'a Report, pattern: &Path) -> Vec<Hit<'a>> {
-    let mut hits = Vec::new();
+    find_all(report, pattern).hits
+}
+
+/// The values of a report that a path names, and the conditions that could not be judged.
+pub fn find_all<'a>(report: &'a Report, pattern: &Path) -> Found<'a> {
+    let mut found = Found::default();
     for (name, root) in report.roots() {
-        let mut way = vec![vec![name.to_owned()]];
-        descend(root, &format!("/{name}"), &mut way, pattern, &mut hits);
+        let mut way = vec![Step { names: vec![name.to_owned()], element: None }];
+        descend(root, &format!("/{name}"), &mut way, pattern, &mut found);
     }
-    hits
+    found
 }
 
 fn descend<'a>(
     record: &'a dyn Record,
     at: &str,
-    way: &mut Vec<Step>,
+    way: &mut Vec<Step<'a>>,
     pattern: &Path,
-    hits: &mut Vec<Hit<'a>>,
+    found: &mut Found<'a>,
 ) {
     for (field, node) in fields(record) {
         let at = format!("{at}/{}", field.name);
-        way.push(vec![field.name.to_owned()]);
+        let names = std::iter::once(field.name).chain(field.short_name()).map(str::to_owned);
+        way.push(Step { names: names.collect(), element: None });
         let mut hit = |value| {
             if pattern.names(way) {
-                hits.push(Hit { at: at.clone(), record, field, value });
+                found.hits.push(Hit { at: at.clone(), record, field, value });
             }
         };
         match node {
             Node::Absent => {}
             Node::Leaf(fact) => hit(HitValue::Fact(fact)),
-            Node::Record(inner) => descend(inner, &at, way, pattern, hits),
+            Node::Record(inner) => descend(inner, &at, way, pattern, found),
             Node::List(list) => {
                 if let Some(gap) = list.missing() {
                     hit(HitValue::MissingList(gap));
@@ -151,8 +274,13 @@ fn descend<'a>(
                 }
                 for index in 0..list.len() {
                     let Some(item) = list.get(index) else { continue };
-                    way.push(called(index, item));
-                    descend(item, &format!("{at}/{index}"), way, pattern, hits);
+                    way.push(Step { names: called(index, item), element: Some(item) });
+                    let inner = format!("{at}/{index}");
+                    let gaps = pattern.not_judged(way).into_iter();
+                    found
+                        .not_judged
+                        .extend(gaps.map(|(field, gap)| (format!("{inner}/{field}"), gap)));
+                    descend(item, &inner, way, pattern, found);
                     way.pop();
                 }
             }
@@ -162,7 +290,7 @@ fn descend<'a>(
 }
 
 /// What an element of a list may be called.
-fn called(index: usize, item: &dyn Record) -> Step {
+fn called(index: usize, item: &dyn Record) -> Vec<String> {
     let shape = item.shape();
     let names = shape
         .identity
@@ -187,6 +315,35 @@ impl Path {
         &self.parts
     }
 
+    /// Whether its first part is this name alone, the root before it left out.
+    pub fn begins_with(&self, name: &str) -> bool {
+        let mut own = self.names.iter().map(String::as_str);
+        own.find(|own| !matches!(*own, "inventory" | "readings")) == Some(name)
+    }
+
+    /// Whether a path as it is declared, with `*` for elements, is one that it names.
+    pub fn holds(&self, declared: &str) -> bool {
+        let way: Vec<Step<'_>> = std::iter::once("inventory")
+            .chain(declared.split('.'))
+            .map(|name| Step { names: vec![name.to_owned()], element: None })
+            .collect();
+        let parts: Vec<Part> = self
+            .parts
+            .iter()
+            .map(|part| match part {
+                Part::Deep => Part::Deep,
+                Part::Named(glob, _) => Part::Named(glob.clone(), Vec::new()),
+            })
+            .collect();
+        let without_root = way.get(1..).unwrap_or_default();
+        matches(&parts, &way) || matches(&parts, without_root)
+    }
+
+    /// Whether it leads to values, and not to parts that hold values.
+    pub fn ends_at_a_value(&self) -> bool {
+        ends_at_a_value(self)
+    }
+
     /// Whether a report can have such a path.
     ///
     /// # Errors
@@ -195,14 +352,54 @@ impl Path {
         if possible(self) {
             return Ok(());
         }
-        Err(NoSuchField { path: self.to_string(), nearest: nearest(self) })
+        Err(NoSuchField {
+            path: self.to_string(),
+            nearest: nearest(self),
+            condition: self.misfit(),
+        })
+    }
+
+    /// The conditions of the way's last element that it gives no answer to.
+    fn not_judged<'a>(&self, way: &[Step<'a>]) -> Vec<(&'static str, &'a Gap)> {
+        let Some((Step { element: Some(element), .. }, before)) = way.split_last() else {
+            return Vec::new();
+        };
+        let mut gaps = Vec::new();
+        for condition in self.conditions_at(before) {
+            match condition.judge(*element) {
+                Verdict::NotKnown(field, gap) => gaps.push((field, gap)),
+                Verdict::Met => {}
+                // One that is not met decides, whatever the others would say.
+                Verdict::NotMet => return Vec::new(),
+            }
+        }
+        gaps
+    }
+
+    /// The conditions on the elements of the list at the end of a way.
+    fn conditions_at(&self, way: &[Step<'_>]) -> &[Condition] {
+        let without_root = way.get(1..).unwrap_or_default();
+        for (at, part) in self.parts.iter().enumerate() {
+            let Part::Named(_, conditions) = part else { continue };
+            let before = self.parts.get(..=at).unwrap_or_default();
+            let leads = || leads_to(before, way) || leads_to(before, without_root);
+            if !conditions.is_empty() && leads() {
+                return conditions;
+            }
+        }
+        &[]
     }
 
     /// Whether it names the value at the end of a way, or something on that way.
-    fn names(&self, way: &[Step]) -> bool {
+    fn names(&self, way: &[Step<'_>]) -> bool {
         if self.is_pointer {
-            let by_number: Vec<Step> =
-                way.iter().map(|step| step.iter().take(1).cloned().collect()).collect();
+            let by_number: Vec<Step<'_>> = way
+                .iter()
+                .map(|step| Step {
+                    names: step.names.iter().take(1).cloned().collect(),
+                    element: step.element,
+                })
+                .collect();
             return matches(&self.parts, &by_number);
         }
         let without_root = way.get(1..).unwrap_or_default();
@@ -216,13 +413,33 @@ fn several<'a>(parts: &'a [Part], name: &str) -> Option<&'a [Part]> {
     let pieces: Vec<&str> = name.split('.').collect();
     let (own, rest) = parts.split_at_checked(pieces.len())?;
     let fits = |(part, piece): (&Part, &&str)| match part {
-        Part::Named(glob) => glob.is_match(piece),
+        Part::Named(glob, _) => glob.is_match(piece),
         Part::Deep => false,
     };
     (pieces.len() > 1 && own.iter().zip(&pieces).all(fits)).then_some(rest)
 }
 
-fn matches(parts: &[Part], way: &[Step]) -> bool {
+/// Whether conditions hold of an element.
+fn all_met(conditions: &[Condition], element: &dyn Record) -> bool {
+    conditions.iter().all(|condition| matches!(condition.judge(element), Verdict::Met))
+}
+
+/// Whether parts, the last of them with conditions, lead to the list at the end of a way, or to any of
+/// its elements.
+fn leads_to(parts: &[Part], way: &[Step<'_>]) -> bool {
+    let bare: Vec<Part> = parts
+        .iter()
+        .map(|part| match part {
+            Part::Deep => Part::Deep,
+            Part::Named(glob, _) => Part::Named(glob.clone(), Vec::new()),
+        })
+        .collect();
+    let (list, element) = (matches(&bare, way), bare.split_last());
+    let by_element = element.is_some_and(|(_, before)| !before.is_empty() && matches(before, way));
+    list || by_element
+}
+
+fn matches(parts: &[Part], way: &[Step<'_>]) -> bool {
     match parts.split_first() {
         None => true,
         Some((Part::Deep, rest)) => {
@@ -230,12 +447,27 @@ fn matches(parts: &[Part], way: &[Step]) -> bool {
             rest.is_empty()
                 || (0..=way.len()).any(|steps| matches(rest, way.get(steps..).unwrap_or_default()))
         }
-        Some((Part::Named(glob), rest)) => match way.split_first() {
+        Some((Part::Named(glob, conditions), rest)) => match way.split_first() {
             None => false,
-            Some((step, ahead)) => step.iter().any(|name| {
-                (glob.is_match(name) && matches(rest, ahead))
+            Some((step, ahead)) => step.names.iter().any(|name| {
+                (glob.is_match(name) && meets(conditions, step, rest, ahead))
                     || several(parts, name).is_some_and(|rest| matches(rest, ahead))
             }),
         },
+    }
+}
+
+/// Whether the element that a part names meets the part's conditions, and the rest leads on: the
+/// element itself, or the one behind the name of its list.
+fn meets(conditions: &[Condition], step: &Step<'_>, rest: &[Part], ahead: &[Step<'_>]) -> bool {
+    if conditions.is_empty() {
+        return matches(rest, ahead);
+    }
+    match (step.element, ahead.split_first()) {
+        (Some(element), _) => all_met(conditions, element) && matches(rest, ahead),
+        (None, Some((Step { element: Some(element), .. }, ahead))) => {
+            all_met(conditions, *element) && matches(rest, ahead)
+        }
+        _ => false,
     }
 }

@@ -1,7 +1,7 @@
 //! The door itself: one machine, the memory of its answers, the log of accesses.
 
 use std::{
-    collections::{HashMap, hash_map::Entry},
+    collections::{BTreeMap, HashMap, hash_map::Entry},
     ffi::OsString,
     hash::{DefaultHasher, Hash, Hasher},
     path::{Path, PathBuf},
@@ -183,6 +183,23 @@ impl Door {
             }
         }
         all
+    }
+
+    /// The files that were read so far; of an archive, all that it holds.
+    pub fn files(&self) -> Vec<(PathBuf, Arc<[u8]>)> {
+        let mut files: BTreeMap<PathBuf, Arc<[u8]>> = self
+            .remembered()
+            .into_iter()
+            .filter_map(|(_, path, _, bytes)| Some((path, bytes?)))
+            .collect();
+        if let Some(archive) = self.archive() {
+            for path in archive.files() {
+                if let Some(bytes) = archive.file(path) {
+                    files.entry(Path::new("/").join(path)).or_insert(bytes);
+                }
+            }
+        }
+        files.into_iter().collect()
     }
 
     /// Whether the machine is, or was, asked as root.

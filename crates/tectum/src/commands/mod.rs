@@ -3,6 +3,8 @@
 mod capture;
 mod compare;
 mod demo;
+mod find;
+mod get;
 mod redact;
 mod schema;
 mod sections;
@@ -15,13 +17,18 @@ use crate::{
     views::Terminal,
 };
 
+pub(crate) use find::RawLine;
+
 /// Runs a command.
 pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure> {
+    let units = cli.units.unwrap_or_default();
     match &cli.command {
-        Command::Survey(args) => survey::run(args, cli.units, terminal),
-        Command::Compare(args) => compare::run(args, cli.units, terminal),
+        Command::Survey(args) => survey::run(args, units, terminal),
+        Command::Compare(args) => compare::run(args, units, terminal),
         Command::Demo(args) => demo::run(args, terminal),
-        Command::Why(args) => why::run(args, cli.units, terminal),
+        Command::Find(args) => find::run(args, units, terminal),
+        Command::Get(args) => get::run(args, cli.units, terminal),
+        Command::Why(args) => why::run(args, units, terminal),
         Command::Capture(args) => capture::run(args, terminal),
         Command::Redact(args) => redact::run(args, terminal),
         Command::Sections(args) => sections::run(args, terminal),

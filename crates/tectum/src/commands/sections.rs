@@ -2,12 +2,14 @@
 
 use std::io::Write;
 
+use tectum_report::query::{DescribedField, HitValue, Path, described_fields, find};
 use tectum_survey::sections::{SECTIONS, reads};
 
 use crate::{
     args::SectionsArgs,
     exit::{DONE, Failure, Status},
-    views::{Sheet, Terminal},
+    subject::{path, report},
+    views::{Sheet, Terminal, fields as view},
 };
 
 pub(super) fn run(args: &SectionsArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
@@ -19,9 +21,50 @@ pub(super) fn run(args: &SectionsArgs, terminal: &mut Terminal) -> Result<Status
         }
         return Ok(DONE);
     }
+    if let Some(below) = &args.fields {
+        return fields(args, below.as_deref(), terminal);
+    }
     let mut page = Sheet::new(terminal.width());
     for section in SECTIONS {
         page.entry(section.name).plain(section.summary);
+    }
+    terminal.print(&page)?;
+    Ok(DONE)
+}
+
+/// The values there are to ask for, beneath a path if one is given.
+fn fields(
+    args: &SectionsArgs,
+    below: Option<&str>,
+    terminal: &mut Terminal,
+) -> Result<Status, Failure> {
+    let wanted = below.map(path).transpose()?;
+    let of = |field: &DescribedField| match (&wanted, field.path.parse::<Path>()) {
+        (Some(wanted), Ok(_)) => wanted.holds(&field.path),
+        (None, _) => true,
+        (_, Err(_)) => false,
+    };
+    let fields: Vec<DescribedField> = described_fields().into_iter().filter(of).collect();
+    let of_one = SECTIONS
+        .iter()
+        .find(|section| wanted.as_ref().is_some_and(|wanted| wanted.begins_with(section.name)));
+    let sections = of_one.map_or_else(|| SECTIONS.iter().collect(), |section| vec![section]);
+    let plan = args.patience.plan(sections);
+    let report = report(&args.from, &plan, &mut |event| super::survey::say(&event, terminal))?;
+    let mut page = Sheet::new(terminal.width());
+    for field in &fields {
+        let path: Path = field.path.parse()?;
+        let hits = find(&report, &path);
+        let known = |hit: &&tectum_report::query::Hit<'_>| match hit.value {
+            HitValue::Fact(fact) => fact.json().is_some(),
+            _ => false,
+        };
+        let gap = hits.iter().find_map(|hit| match hit.value {
+            HitValue::Fact(fact) => fact.missing(),
+            HitValue::MissingList(gap) => Some(gap),
+            HitValue::EmptyList(_) => None,
+        });
+        view::print(field, hits.iter().filter(known).count(), gap, &mut page);
     }
     terminal.print(&page)?;
     Ok(DONE)

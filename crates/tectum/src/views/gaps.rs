@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use tectum_report::{
-    fact::Why,
+    fact::{Gap, Why},
     report::{Outcome, Report},
 };
 
@@ -63,6 +63,13 @@ pub(crate) fn summary(report: &Report) -> Option<String> {
 }
 
 /// Every gap: those of one reason and source together.
+/// A gap in one line: why, what the last source answered, what would help.
+pub(crate) fn gap_words(gap: &Gap) -> String {
+    let answer = gap.tried.last().map(|attempt| format!(", {} {}", attempt.source, attempt.answer));
+    let hint = gap.hint.as_ref().map(|hint| format!("; {hint}"));
+    [Some(super::sheet::why(gap)), answer, hint].into_iter().flatten().collect()
+}
+
 pub(crate) fn list(report: &Report, page: &mut Sheet) {
     let gaps = report.gaps();
     page.gap();

@@ -3,9 +3,12 @@
 
 pub(crate) mod changes;
 pub(crate) mod draw;
+pub(crate) mod fields;
+pub(crate) mod found;
 pub(crate) mod gaps;
 pub(crate) mod notes;
 mod page;
+mod progress;
 pub(crate) mod quantity;
 pub(crate) mod sheet;
 mod table;
@@ -13,5 +16,7 @@ mod terminal;
 pub(crate) mod timing;
 pub(crate) mod why;
 
+pub(crate) use gaps::gap_words;
 pub(crate) use page::Sheet;
-pub(crate) use terminal::Terminal;
+pub(crate) use progress::Progress;
+pub(crate) use terminal::{Terminal, safe as one_line};

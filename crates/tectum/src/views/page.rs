@@ -40,6 +40,8 @@ pub(crate) struct Sheet {
 /// What is said beside a label, wrapped within the page's width.
 pub(crate) struct Said<'a> {
     page: &'a mut Sheet,
+    /// Columns before a line that goes on.
+    indent: usize,
 }
 
 impl Sheet {
@@ -90,13 +92,13 @@ impl Sheet {
         } else {
             self.lines.push(vec![(Tone::Label, format!(" {label}{}", " ".repeat(pad)))]);
         }
-        Said { page: self }
+        Said { page: self, indent: GUTTER }
     }
 
     /// Another line beside the gutter.
     pub(crate) fn beside(&mut self) -> Said<'_> {
         self.lines.push(vec![(Tone::Plain, " ".repeat(GUTTER))]);
-        Said { page: self }
+        Said { page: self, indent: GUTTER }
     }
 
     /// A line beneath what was said beside the gutter: a name, and what it has to say.
@@ -129,6 +131,19 @@ impl Sheet {
     pub(crate) fn paragraph(&mut self, text: &str) {
         self.lines.push(vec![(Tone::Plain, " ".into())]);
         self.words(Tone::Plain, text, 1);
+    }
+
+    /// The beginning of a paragraph over the page's width.
+    pub(crate) fn paragraph_of(&mut self, text: &str, tone: Tone) -> Said<'_> {
+        self.lines.push(vec![(Tone::Plain, " ".into())]);
+        self.words(tone, text, 3);
+        Said { page: self, indent: 3 }
+    }
+
+    /// A line beneath the beginning of a paragraph.
+    pub(crate) fn beneath_paragraph(&mut self) -> Said<'_> {
+        self.lines.push(vec![(Tone::Plain, " ".repeat(5))]);
+        Said { page: self, indent: 5 }
     }
 
     /// A command as it is typed.
@@ -199,7 +214,7 @@ impl Sheet {
 
 impl Said<'_> {
     pub(crate) fn tone(self, tone: Tone, text: impl AsRef<str>) -> Self {
-        self.page.words(tone, text.as_ref(), GUTTER);
+        self.page.words(tone, text.as_ref(), self.indent);
         self
     }
 

@@ -133,7 +133,7 @@ pub(super) fn link_words(speed: &Fact<Megatransfers>, lanes: &Fact<Lanes>) -> Op
 }
 
 /// A gap in a few words.
-pub(super) fn why(gap: &Gap) -> String {
+pub(crate) fn why(gap: &Gap) -> String {
     use tectum_report::fact::Why;
     match gap.why {
         Why::NotProvided => "not given by this machine".to_owned(),

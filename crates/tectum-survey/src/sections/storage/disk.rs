@@ -92,7 +92,7 @@ pub(super) fn disk(
             .file("queue/physical_block_size")
             .fact(sayings::BYTES, number::decimal)
             .map(Bytes),
-        rotational: device.file("queue/rotational").fact(sayings::ONE_IS_YES, number::flag),
+        rotating: device.file("queue/rotational").fact(sayings::ONE_IS_YES, number::flag),
         rotation_rpm: block_limits::characteristic(device, |page| page.rotation_rpm).map(Rpm),
         form_factor: block_limits::characteristic(device, |page| page.form_factor.map(Term::from)),
         link_speed_mbps: now.rate,

@@ -141,7 +141,7 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
         size_cell(&disk.size_bytes, |bytes| disk_size(bytes, view.units)),
         model(disk)
     ));
-    let rotates = match disk.rotational.value() {
+    let rotates = match disk.rotating.value() {
         // The drive's own word says more than what the kernel takes it for.
         _ if disk.rotation_rpm.value().is_some_and(|rpm| rpm.0 > 0) => {
             known(&disk.rotation_rpm).map(|rpm| format!("{rpm} rpm"))

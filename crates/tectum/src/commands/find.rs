@@ -1,0 +1,224 @@
+//! `tectum find`: everything that has a word in it.
+
+use std::{collections::BTreeSet, io::Write, path::PathBuf, sync::Arc};
+
+use serde_json::{Value, json};
+use tectum_report::{
+    fact::{Evidence, Place},
+    query::{Path, Search, SearchHit, Selection, search},
+    report::Report,
+};
+use tectum_survey::{formats::mount_option::strip_secrets, survey::Plan};
+
+use crate::{
+    args::{FindArgs, Units},
+    exit::{DONE, Failure, MISSING, Status},
+    subject::{Opened, Subject, open, path, sections, subjects_in, surveyed},
+    views::{Progress, Sheet, Terminal, found},
+};
+
+/// The longest file of a capture in whose lines words are looked for, in bytes.
+const LONGEST_FILE: usize = 4 << 20;
+
+/// The most lines of raw files that are told of one subject.
+const MOST_LINES: usize = 200;
+
+/// A line of a file that has what is searched for, and that no value was read from.
+pub(crate) struct RawLine {
+    /// The file's path on the machine.
+    pub(crate) path: String,
+    /// The line's number, from 1.
+    pub(crate) line: usize,
+    /// The line, without passwords in it.
+    pub(crate) text: String,
+}
+
+/// What one subject gives.
+struct Looked {
+    report: Report,
+    files: Vec<(PathBuf, Arc<[u8]>)>,
+}
+
+pub(super) fn run(
+    args: &FindArgs,
+    units: Units,
+    terminal: &mut Terminal,
+) -> Result<Status, Failure> {
+    let wanted = match (args.pattern, args.regex) {
+        (true, _) => Search::pattern(&args.text)?,
+        (_, true) => Search::expression(&args.text)?,
+        _ => Search::words(&args.text)?,
+    };
+    let only: Vec<Path> = args.only.iter().map(|given| path(given)).collect::<Result<_, _>>()?;
+    let plan = args.patience.plan(sections(&[], &[])?);
+    let mut subjects = Vec::new();
+    for given in &args.from {
+        subjects.extend(subjects_in(given)?);
+    }
+    let mut hosts = BTreeSet::new();
+    let mut any = false;
+    let several = subjects.len() > 1;
+    let progress = Progress::new(subjects.len());
+    // A few at a time, side by side; what they give is told in their order.
+    let workers = std::thread::available_parallelism().map_or(1, usize::from);
+    for together in subjects.chunks(workers) {
+        let looked: Vec<Result<Looked, Failure>> = std::thread::scope(|scope| {
+            let begun: Vec<_> =
+                together.iter().map(|subject| scope.spawn(|| look(subject, &plan, args))).collect();
+            begun
+                .into_iter()
+                .map(|thread| {
+                    thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))
+                })
+                .collect()
+        });
+        for (subject, looked) in together.iter().zip(looked) {
+            let looked = match looked {
+                Ok(looked) => looked,
+                // One of many that cannot be read hides none of the others.
+                Err(failure) if several => {
+                    progress.aside(|| terminal.complain(&failure));
+                    continue;
+                }
+                Err(failure) => return Err(failure),
+            };
+            let host = looked.report.machine.hostname.value();
+            let mut host = host.map_or_else(|| subject.text(), |name| name.0.clone());
+            if !hosts.insert(host.clone()) {
+                host = format!("{host} ({})", subject.text());
+            }
+            let selection = (!only.is_empty()).then(|| Selection::of(&looked.report, &only));
+            let hits = search(&looked.report, &wanted, selection.as_ref());
+            let raw = match only.is_empty() {
+                true => raw_lines(&looked.files, &wanted, &hits),
+                false => Vec::new(),
+            };
+            any |= !hits.is_empty() || !raw.is_empty();
+            progress
+                .aside(|| print(args, units, &host, subject, &wanted, &hits, &raw, terminal))?;
+            progress.step();
+        }
+    }
+    progress.end();
+    Ok(if any { DONE } else { MISSING })
+}
+
+fn look(subject: &Subject, plan: &Plan, args: &FindArgs) -> Result<Looked, Failure> {
+    let opened = open(subject, &args.patience)?;
+    Ok(match opened.what {
+        Opened::Machine(door) => {
+            let report = surveyed(&door, subject, plan, &mut |_| {});
+            Looked { report, files: door.files() }
+        }
+        Opened::Report(report) => Looked { report: *report, files: Vec::new() },
+    })
+}
+
+#[allow(clippy::too_many_arguments, reason = "what was found, and all that says how to tell it")]
+fn print(
+    args: &FindArgs,
+    units: Units,
+    host: &str,
+    subject: &Subject,
+    wanted: &Search,
+    hits: &[SearchHit<'_>],
+    raw: &[RawLine],
+    terminal: &mut Terminal,
+) -> Result<(), Failure> {
+    if args.json {
+        let out = terminal.out();
+        for hit in hits {
+            line(out, &hit_json(host, subject, hit))?;
+        }
+        for one in raw {
+            line(out, &raw_json(host, subject, one))?;
+        }
+        out.flush()?;
+        return Ok(());
+    }
+    if args.count {
+        let out = terminal.out();
+        writeln!(out, "{}\t{host}", hits.len() + raw.len())?;
+        return Ok(());
+    }
+    if hits.is_empty() && raw.is_empty() {
+        return Ok(());
+    }
+    let mut page = Sheet::new(terminal.width());
+    found::print(host, hits, raw, wanted, units, &mut page);
+    terminal.print(&page)?;
+    Ok(())
+}
+
+fn line(out: &mut impl Write, value: &Value) -> Result<(), Failure> {
+    // One line: what would end it or steer a terminal is escaped.
+    let text = value.to_string();
+    let safe: String = text
+        .chars()
+        .map(|c| match tectum_report::json::print::is_harmful(c) {
+            true => format!("\\u{:04x}", u32::from(c)),
+            false => c.to_string(),
+        })
+        .collect();
+    writeln!(out, "{safe}")?;
+    Ok(())
+}
+
+fn hit_json(host: &str, subject: &Subject, hit: &SearchHit<'_>) -> Value {
+    json!({
+        "host": host,
+        "subject": subject.text(),
+        "path": hit.path,
+        "part": hit.label,
+        "field": hit.value.map(|(field, _)| field.name),
+        "value": hit.value.and_then(|(_, fact)| fact.json()),
+        "in": hit.found_in.word(),
+        "source": hit.evidence.map(|piece| piece.source.to_string()),
+        "where": hit.evidence.and_then(|piece| piece.place.clone()),
+    })
+}
+
+fn raw_json(host: &str, subject: &Subject, line: &RawLine) -> Value {
+    json!({
+        "host": host,
+        "subject": subject.text(),
+        "in": "file",
+        "value": line.text,
+        "source": line.path,
+        "where": { "line": line.line },
+    })
+}
+
+/// Lines of files that have what is searched for, but for those that a value was found by.
+fn raw_lines(
+    files: &[(PathBuf, Arc<[u8]>)],
+    wanted: &Search,
+    hits: &[SearchHit<'_>],
+) -> Vec<RawLine> {
+    let told = |path: &str, number: usize, text: &str| {
+        let by = |piece: &Evidence| {
+            let same_line = match piece.place {
+                Some(Place::Line(line)) => line == number as u64,
+                _ => piece.raw.as_deref().is_none_or(|raw| text.contains(raw)),
+            };
+            *piece.source == *path && same_line
+        };
+        let facts = hits.iter().filter_map(|hit| hit.value);
+        facts.flat_map(|(_, fact)| fact.evidence()).any(by)
+    };
+    let mut lines = Vec::new();
+    for (path, bytes) in files.iter().filter(|(_, bytes)| bytes.len() <= LONGEST_FILE) {
+        let Ok(text) = std::str::from_utf8(bytes) else { continue };
+        let path = path.display().to_string();
+        for (at, text) in text.lines().enumerate().filter(|(_, text)| wanted.is_in(text)) {
+            if lines.len() == MOST_LINES {
+                return lines;
+            }
+            if !told(&path, at + 1, text) {
+                let text = strip_secrets(text);
+                lines.push(RawLine { path: path.clone(), line: at + 1, text });
+            }
+        }
+    }
+    lines
+}

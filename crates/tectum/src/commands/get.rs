@@ -1,0 +1,387 @@
+//! `tectum get`: bare values for scripts.
+
+use std::{collections::BTreeSet, io::Write};
+
+use serde_json::{Map, Value};
+use tectum_report::{
+    fact::{Gap, Why},
+    json::print::to_writer,
+    query::{Cell, JsonQuery, Path, Rows, paths, plain, rows, spoken},
+    report::Report,
+};
+use tectum_survey::sections::{SECTIONS, Section};
+
+use crate::{
+    args::{GetArgs, Units},
+    exit::{DONE, Failure, MISSING, Status},
+    subject::report,
+    views::{Terminal, gap_words, one_line, quantity},
+};
+
+/// What was asked for.
+enum Asked {
+    Dotted(Vec<Path>),
+    Json(JsonQuery),
+}
+
+/// The name of the column that says whose a row is.
+const HOST: &str = "host";
+
+/// The name of the column of values that a JSONPath names.
+const VALUE: &str = "value";
+
+pub(super) fn run(
+    args: &GetArgs,
+    units: Option<Units>,
+    terminal: &mut Terminal,
+) -> Result<Status, Failure> {
+    let asked: Vec<Asked> = args.paths.iter().map(|text| asked(text)).collect::<Result<_, _>>()?;
+    let plan = args.patience.plan(needed(&asked));
+    let mut printer = Printer::new(args, units);
+    let mut status = DONE;
+    let mut hosts = BTreeSet::new();
+    for subject in &args.from {
+        let report = report(subject, &plan, &mut |event| super::survey::say(&event, terminal))?;
+        let host =
+            report.machine.hostname.value().map_or_else(|| subject.text(), |it| it.0.clone());
+        // One machine on two days is told apart by what it was read from.
+        let host = match hosts.insert(host.clone()) {
+            true => host,
+            false => format!("{host} ({})", subject.text()),
+        };
+        let several = args.from.len() > 1;
+        let mut answers = Vec::new();
+        // Paths that follow one another are told side by side; a JSONPath stands for itself.
+        let mut together: Vec<Path> = Vec::new();
+        for one in &asked {
+            match one {
+                Asked::Dotted(own) => together.extend_from_slice(own),
+                Asked::Json(query) => {
+                    answers.extend(take(&mut together).map(|own| Answer::dotted(&report, &own)));
+                    answers.push(Answer::json(&report, query));
+                }
+            }
+        }
+        answers.extend(take(&mut together).map(|own| Answer::dotted(&report, &own)));
+        for answer in answers {
+            let printed = answer.print(several.then_some(host.as_str()), &mut printer);
+            if tell(&answer, printed, several.then_some(host.as_str()), terminal) {
+                status = MISSING;
+            }
+        }
+    }
+    let text = printer.finish()?;
+    let out = terminal.out();
+    out.write_all(&text)?;
+    out.flush()?;
+    Ok(status)
+}
+
+/// The paths that stand side by side, if there are any.
+fn take(together: &mut Vec<Path>) -> impl Iterator<Item = Vec<Path>> + use<> {
+    let own = std::mem::take(together);
+    (!own.is_empty()).then_some(own).into_iter()
+}
+
+fn asked(text: &str) -> Result<Asked, Failure> {
+    if text.starts_with('$') {
+        return Ok(Asked::Json(text.parse()?));
+    }
+    let paths = paths(text)?;
+    for path in &paths {
+        path.check()?;
+    }
+    Ok(Asked::Dotted(paths))
+}
+
+/// The sections that hold what was asked for: where a path begins with the name of one, it alone.
+fn needed(asked: &[Asked]) -> Vec<&'static Section> {
+    let mut names = BTreeSet::new();
+    for one in asked {
+        let Asked::Dotted(paths) = one else { return SECTIONS.iter().collect() };
+        for path in paths {
+            match SECTIONS.iter().find(|section| path.begins_with(section.name)) {
+                Some(section) => names.insert(section.name),
+                None => return SECTIONS.iter().collect(),
+            };
+        }
+    }
+    SECTIONS.iter().filter(|section| names.contains(section.name)).collect()
+}
+
+/// What one report answers.
+enum Answer<'a> {
+    Rows(Rows<'a>, bool),
+    Values(Vec<Value>, Vec<(String, &'a Gap)>),
+}
+
+impl<'a> Answer<'a> {
+    fn dotted(report: &'a Report, paths: &[Path]) -> Self {
+        // A path that ends above the values names each of them, and so each line says which it is.
+        let above = paths.iter().any(|path| !path.ends_at_a_value());
+        Self::Rows(rows(report, paths), above)
+    }
+
+    fn json(report: &'a Report, query: &JsonQuery) -> Self {
+        let whole = plain(report);
+        let mut gaps = Vec::new();
+        let mut values = Vec::new();
+        let all = report.gaps();
+        for (at, value) in query.find(&whole) {
+            if value.is_null()
+                && let Some((_, gap)) = all.iter().find(|(pointer, _)| *pointer == at)
+            {
+                gaps.push((spoken(&at), *gap));
+            }
+            values.push(value.clone());
+        }
+        Self::Values(values, gaps)
+    }
+
+    fn gaps(&self) -> &[(String, &'a Gap)] {
+        match self {
+            Self::Rows(rows, _) => &rows.gaps,
+            Self::Values(_, gaps) => gaps,
+        }
+    }
+
+    /// Prints it; whether there was anything to print.
+    fn print(&self, host: Option<&str>, printer: &mut Printer<'_>) -> bool {
+        match self {
+            Self::Rows(rows, above) => printer.rows(host, rows, *above),
+            Self::Values(values, _) => printer.values(host, values),
+        }
+    }
+}
+
+/// Says what is missing; whether anything is that was asked for.
+fn tell(answer: &Answer<'_>, printed: bool, host: Option<&str>, terminal: &mut Terminal) -> bool {
+    if let (Answer::Rows(rows, true), true) = (answer, printed) {
+        // Of whole parts much is missing on every machine.
+        if !rows.gaps.is_empty() {
+            let count = quantity::count(rows.gaps.len(), "value is", "values are");
+            terminal.remark(&format!("{count} missing; `tectum why` tells the reasons"));
+        }
+        return false;
+    }
+    let mut missing = false;
+    let whose = host.map(|host| format!("{host}: ")).unwrap_or_default();
+    for (path, gap) in answer.gaps() {
+        // What such a part cannot have is missing only where nothing else was found.
+        if gap.why == Why::NotApplicable && printed {
+            continue;
+        }
+        missing = true;
+        terminal.remark(&format!("{whose}{path}: {}", gap_words(gap)));
+    }
+    missing
+}
+
+/// A row of a table: whose it is, its columns, and a text for each.
+struct TableRow {
+    host: Option<String>,
+    columns: Vec<String>,
+    cells: Vec<Option<String>>,
+}
+
+/// Where the answers are put together.
+struct Printer<'a> {
+    args: &'a GetArgs,
+    units: Option<Units>,
+    lines: Vec<u8>,
+    objects: Vec<Value>,
+    table: Vec<TableRow>,
+}
+
+impl<'a> Printer<'a> {
+    fn new(args: &'a GetArgs, units: Option<Units>) -> Self {
+        Self { args, units, lines: Vec::new(), objects: Vec::new(), table: Vec::new() }
+    }
+
+    fn rows(&mut self, host: Option<&str>, rows: &Rows<'_>, above: bool) -> bool {
+        let mut printed = false;
+        for row in &rows.rows {
+            let known = row.cells.iter().flatten().any(|cell| cell.fact.json().is_some());
+            printed |= known;
+            if self.args.json {
+                self.object(host, &rows.columns, &row.cells);
+            } else if self.args.csv {
+                let cells = row.cells.iter().map(|cell| self.cell(cell.as_ref(), ",")).collect();
+                let host = host.map(str::to_owned);
+                self.table.push(TableRow { host, columns: rows.columns.clone(), cells });
+            } else if above {
+                let columns = rows.columns.iter().zip(&row.cells);
+                for (column, cell) in columns.filter(|(_, cell)| cell.is_some()) {
+                    let part = spoken(&row.part);
+                    let whole =
+                        if part.is_empty() { column.clone() } else { format!("{part}.{column}") };
+                    if let Some(text) = self.cell(cell.as_ref(), ",") {
+                        self.line(host, &[whole, text]);
+                    }
+                }
+            } else if let [Some(cell)] = row.cells.as_slice()
+                && let Some(Value::Array(items)) = cell.fact.json()
+            {
+                // Each of a list stands in a line of its own.
+                for item in &items {
+                    let text = self.value(cell, item);
+                    self.line(host, &[text]);
+                }
+            } else if known || self.args.null.is_some() {
+                let cells: Vec<String> = row
+                    .cells
+                    .iter()
+                    .map(|cell| self.cell(cell.as_ref(), ",").unwrap_or_default())
+                    .collect();
+                self.line(host, &cells);
+            }
+        }
+        printed
+    }
+
+    fn values(&mut self, host: Option<&str>, values: &[Value]) -> bool {
+        let null = self.args.null.clone();
+        for value in values {
+            let text = match value {
+                Value::Null => null.clone(),
+                Value::String(text) => Some(text.clone()),
+                other => Some(other.to_string()),
+            };
+            if self.args.json {
+                let mut object = Map::new();
+                object.extend(host.map(|host| (HOST.to_owned(), host.into())));
+                object.insert(VALUE.to_owned(), value.clone());
+                self.objects.push(object.into());
+            } else if self.args.csv {
+                self.table.push(TableRow {
+                    host: host.map(str::to_owned),
+                    columns: vec![VALUE.to_owned()],
+                    cells: vec![text],
+                });
+            } else if let Some(text) = text {
+                self.line(host, &[text]);
+            }
+        }
+        values.iter().any(|value| !value.is_null())
+    }
+
+    /// A value as it is printed; the text for missing ones, if the user gave one.
+    fn cell(&self, cell: Option<&Cell<'_>>, between: &str) -> Option<String> {
+        let known = cell.and_then(|cell| Some((cell, cell.fact.json()?)));
+        match known {
+            None => self.args.null.clone(),
+            Some((cell, Value::Array(items))) => {
+                let items: Vec<String> = items.iter().map(|item| self.value(cell, item)).collect();
+                Some(items.join(between))
+            }
+            Some((cell, value)) => Some(match self.units {
+                Some(units) => quantity::fact(cell.record, cell.fact, units).unwrap_or_default(),
+                None => self.value(cell, &value),
+            }),
+        }
+    }
+
+    /// A single value: exact, or with its unit where the user asked for one.
+    fn value(&self, cell: &Cell<'_>, value: &Value) -> String {
+        match (self.units, value) {
+            (Some(units), value) => quantity::value(value, cell.fact.leaf_shape().unit, units),
+            (None, Value::String(text)) => text.clone(),
+            (None, Value::Bool(true)) => "yes".to_owned(),
+            (None, Value::Bool(false)) => "no".to_owned(),
+            (None, other) => other.to_string(),
+        }
+    }
+
+    fn object(&mut self, host: Option<&str>, columns: &[String], cells: &[Option<Cell<'_>>]) {
+        let mut object = Map::new();
+        object.extend(host.map(|host| (HOST.to_owned(), host.into())));
+        for (column, cell) in columns.iter().zip(cells) {
+            let Some(cell) = cell else { continue };
+            let value = match (cell.fact.json(), self.units) {
+                (None, _) => self.args.null.clone().map_or(Value::Null, Value::from),
+                (Some(value), None) => value,
+                (Some(_), Some(_)) => self.cell(Some(cell), ",").map_or(Value::Null, Value::from),
+            };
+            object.insert(column.clone(), value);
+        }
+        self.objects.push(object.into());
+    }
+
+    /// A line of values with tabs between, whose it is before them.
+    fn line(&mut self, host: Option<&str>, cells: &[String]) {
+        let all: Vec<String> = host
+            .into_iter()
+            .chain(cells.iter().map(String::as_str))
+            .map(|text| one_line(text).into_owned())
+            .collect();
+        self.lines.extend_from_slice(all.join("\t").as_bytes());
+        self.lines.push(b'\n');
+    }
+
+    fn finish(self) -> Result<Vec<u8>, Failure> {
+        if self.args.json {
+            let mut text = Vec::new();
+            to_writer(&mut text, &self.objects)?;
+            return Ok(text);
+        }
+        match self.args.csv {
+            true => csv(&self.table),
+            false => Ok(self.lines),
+        }
+    }
+}
+
+/// A table with one header over all rows; what a row does not have is empty.
+fn csv(rows: &[TableRow]) -> Result<Vec<u8>, Failure> {
+    let mut columns: Vec<&String> = Vec::new();
+    for column in rows.iter().flat_map(|row| &row.columns) {
+        if !columns.contains(&column) {
+            columns.push(column);
+        }
+    }
+    let with_host = rows.iter().any(|row| row.host.is_some());
+    let mut table =
+        csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(Vec::new());
+    let failed = |error: csv::Error| Failure::Output(error.into());
+    let header = with_host.then_some(HOST).into_iter();
+    table
+        .write_record(header.chain(columns.iter().map(|column| column.as_str())))
+        .map_err(failed)?;
+    for TableRow { host, columns: own, cells } in rows {
+        let of = |column: &&String| {
+            let at = own.iter().position(|name| name == *column)?;
+            cells.get(at)?.as_deref().map(harmless)
+        };
+        let host = with_host.then(|| harmless(host.as_deref().unwrap_or_default())).into_iter();
+        let values = columns.iter().map(|column| of(column).unwrap_or_default());
+        table.write_record(host.chain(values)).map_err(failed)?;
+    }
+    table.into_inner().map_err(|error| Failure::Output(error.into_error()))
+}
+
+/// A text that no spreadsheet takes for a formula: one that begins like one and is no number has an
+/// apostrophe before it.
+fn harmless(text: &str) -> String {
+    let begins = text.starts_with(['=', '+', '-', '@', '\t', '\r']);
+    match begins && text.parse::<f64>().is_err() {
+        true => format!("'{text}"),
+        false => text.to_owned(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    #[rstest]
+    #[case("=1+1", "'=1+1")]
+    #[case("@cmd", "'@cmd")]
+    #[case("-5", "-5")]
+    #[case("-x", "'-x")]
+    #[case("plain", "plain")]
+    fn no_cell_is_a_formula(#[case] text: &str, #[case] expected: &str) {
+        assert_eq!(harmless(text), expected);
+    }
+}

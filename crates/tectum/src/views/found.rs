@@ -1,0 +1,103 @@
+//! What a search found: where, and the whole part it belongs to in a line, with the match marked.
+
+use tectum_report::{
+    declare::{AnyFact, Node, Record, fields},
+    fact::Evidence,
+    query::{In, Search, SearchHit},
+};
+
+use super::{
+    page::{Said, Sheet, Tone},
+    quantity::{self, field_words},
+};
+use crate::{args::Units, commands::RawLine};
+
+/// The most of a part that is told, in characters.
+const LONGEST: usize = 400;
+
+/// Signs around a match, for where there is no colour.
+const MARK: (&str, &str) = ("›", "‹");
+
+pub(crate) fn print(
+    host: &str,
+    hits: &[SearchHit<'_>],
+    raw: &[RawLine],
+    wanted: &Search,
+    units: Units,
+    page: &mut Sheet,
+) {
+    page.heading(host);
+    for hit in hits {
+        let said = page.paragraph_of(&hit.path, Tone::Strong);
+        if let Some(piece) = hit.evidence {
+            said.quiet(format!("  {}", source(piece)));
+        }
+        let whole = part_in_a_line(hit, units);
+        marked(page.beneath_paragraph(), &whole, wanted);
+        let raw = hit.evidence.and_then(|piece| piece.raw.as_deref());
+        if let (In::Evidence, Some(raw)) = (hit.found_in, raw.filter(|raw| wanted.is_in(raw))) {
+            marked(page.beneath_paragraph().quiet("where it says: "), raw, wanted);
+        }
+    }
+    if !raw.is_empty() {
+        page.paragraph("in files, but in no value:");
+        for line in raw {
+            page.paragraph_of(&format!("{}, line {}", line.path, line.line), Tone::Strong);
+            marked(page.beneath_paragraph(), &line.text, wanted);
+        }
+    }
+    page.gap();
+}
+
+fn source(piece: &Evidence) -> String {
+    match &piece.place {
+        Some(place) => format!("{}, {place}", piece.source),
+        None => piece.source.to_string(),
+    }
+}
+
+/// A text with what is searched for marked.
+fn marked(said: Said<'_>, text: &str, wanted: &Search) {
+    let mut said = said;
+    let mut end = 0;
+    for range in wanted.marks(text) {
+        let (Some(before), Some(own)) = (text.get(end..range.start), text.get(range.clone()))
+        else {
+            continue;
+        };
+        said = said.plain(before).tone(Tone::After, format!("{}{own}{}", MARK.0, MARK.1));
+        end = range.end;
+    }
+    said.plain(text.get(end..).unwrap_or_default());
+}
+
+/// What a part is called, the value that was found, and what else is known of it.
+fn part_in_a_line(hit: &SearchHit<'_>, units: Units) -> String {
+    let mut parts = Vec::new();
+    if !hit.label.is_empty() {
+        parts.push(hit.label.clone());
+    }
+    let said = |field: &str, record: &dyn Record, fact: &dyn AnyFact| {
+        let value = quantity::fact(record, fact, units)?;
+        let name = field_words(field, fact.leaf_shape().unit);
+        (!value.is_empty()).then(|| format!("{name} {value}"))
+    };
+    let own = hit.value.map(|(field, _)| field.name);
+    if let Some((field, fact)) = hit.value {
+        parts.extend(said(field.name, hit.part, fact));
+    }
+    // Of what is no element of a list, the value alone is told: a section has too many.
+    let others = fields(hit.part).filter(|_| !hit.label.is_empty());
+    for (field, node) in others {
+        if let Node::Leaf(fact) = node
+            && Some(field.name) != own
+        {
+            parts.extend(said(field.name, hit.part, fact));
+        }
+    }
+    let whole = parts.join(", ");
+    match whole.char_indices().nth(LONGEST) {
+        Some((end, _)) => format!("{} …", whole.get(..end).unwrap_or_default()),
+        None => whole,
+    }
+}

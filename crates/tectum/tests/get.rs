@@ -1,0 +1,201 @@
+//! `get`, `find` and the list of what there is to ask for, as their users run them.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    unreachable_pub,
+    missing_docs,
+    reason = "a test stops at the first thing that is not as it should be"
+)]
+
+mod support;
+
+use rstest::rstest;
+use serde_json::{Value, json};
+use support::{Place, Ran};
+
+const GANNET: &str = "demo:gannet-before";
+const AFTER: &str = "demo:gannet-after";
+
+fn get(words: &[&str]) -> Ran {
+    Place::new().run(&[&["get"], words].concat())
+}
+
+#[rstest]
+#[case("memory.modules.A1.size", "34359738368\n")]
+#[case("memory.modules.A1.size_bytes", "34359738368\n")]
+#[case("/inventory/memory/modules/0/serial", "LW-77A1001\n")]
+#[case("storage.disks[rotating=yes, size>=4TB].serial", "SKS4-220417\nSKS4-220418\n")]
+#[case("storage.disks[rotating=no].name", "nvme0n1\n")]
+#[case("storage.disks.*[model~\"*archive*\"].name", "sda\nsdb\n")]
+#[case("storage.disks[size<1kB].name", "")]
+#[case("storage.disks.sda.{serial,rotating}", "SKS4-220417\tyes\n")]
+#[case("$.inventory.storage.disks[?@.rotating == true].name", "sda\nsdb\n")]
+#[case("$.inventory.cpu.vendor", "TarnSilicon\n")]
+fn values_are_bare_and_exact(#[case] path: &str, #[case] expected: &str) {
+    let ran = get(&[path, "--from", GANNET]);
+    assert_eq!((ran.out.as_str(), ran.status), (expected, 0), "{}", ran.err);
+    assert_eq!(ran.err, "");
+}
+
+#[test]
+fn units_are_written_where_they_are_asked_for() {
+    let ran = get(&["memory.modules.A1.size", "--units", "iec", "--from", GANNET]);
+    assert_eq!(ran.out, "32 GiB\n");
+}
+
+#[test]
+fn a_gap_is_told_on_standard_error_and_by_the_status() {
+    let ran = get(&["gpu.devices.*.serial", "--from", GANNET]);
+    assert_eq!((ran.out.as_str(), ran.status), ("", 1));
+    assert!(ran.err.contains("gpu.devices.0.serial: not given by this machine"), "{}", ran.err);
+    let ran = get(&["gpu.devices.*.serial", "--null", "-", "--from", GANNET]);
+    assert_eq!(ran.out, "-\n-\n");
+}
+
+#[test]
+fn a_part_that_is_not_there_is_no_error() {
+    let ran = get(&["storage.disks.sdz.serial", "--from", GANNET]);
+    assert_eq!((ran.out.as_str(), ran.err.as_str(), ran.status), ("", "", 0));
+}
+
+#[rstest]
+#[case("memory.modulse", "the nearest is \"memory.modules\"")]
+#[case("storage.disks[sise>1].name", "has no field \"sise\"")]
+#[case("$.a[", "is no path")]
+fn what_no_report_can_have_is_wrong_usage(#[case] path: &str, #[case] said: &str) {
+    let ran = get(&[path, "--from", GANNET]);
+    assert_eq!((ran.out.as_str(), ran.status), ("", 2));
+    assert!(ran.err.contains(said), "{}", ran.err);
+    assert!(ran.err.lines().count() == 1, "one line, not a list: {}", ran.err);
+}
+
+#[test]
+fn rows_of_several_machines_say_whose_they_are() {
+    let ran = get(&["machine.hostname", "--from", GANNET, "--from", AFTER]);
+    assert_eq!(ran.out, "gannet\tgannet\ngannet (demo:gannet-after)\tgannet\n");
+    let path = "storage.disks[rotating=yes].{name,serial,size}";
+    let ran = get(&[path, "--csv", "--from", GANNET, "--from", AFTER]);
+    let mut lines = ran.out.split("\r\n");
+    assert_eq!(lines.next(), Some("host,name,serial,size_bytes"));
+    assert_eq!(lines.next(), Some("gannet,sda,SKS4-220417,4000787030016"));
+    let ran = get(&[path, "--json", "--from", GANNET]);
+    let rows: Value = serde_json::from_str(&ran.out).unwrap();
+    assert_eq!(
+        rows[0],
+        json!({"name": "sda", "serial": "SKS4-220417", "size_bytes": 4000787030016_u64})
+    );
+}
+
+#[test]
+fn a_text_in_a_table_is_no_formula_and_in_a_line_no_second_line() {
+    let place = Place::with_changed("gannet-before", |tree| {
+        tree.file("etc/hostname", "=cmd\n");
+        tree.file("proc/sys/kernel/hostname", "=cmd\n");
+    });
+    let ran = place.run(&["get", "machine.hostname", "--csv", "--from", "machine"]);
+    assert!(ran.out.starts_with("machine.hostname\r\n'="), "{}", ran.out);
+}
+
+#[test]
+fn saved_reports_and_captures_answer_alike() {
+    let place = Place::new();
+    place.run(&["survey", "--from", GANNET, "--out", "r.json", "--quiet"]);
+    place.run(&["capture", "--from", GANNET, "--out", "c.tar.zst", "--quiet"]);
+    let asked = |from: &str| {
+        place
+            .run(&["get", "storage.disks.*.{name,serial}", "memory.modules.*.size", "--from", from])
+            .out
+    };
+    let expected = asked(GANNET);
+    assert!(expected.lines().count() > 5, "{expected}");
+    assert_eq!(asked("r.json"), expected);
+    assert_eq!(asked("c.tar.zst"), expected);
+}
+
+fn find(words: &[&str]) -> Ran {
+    Place::new().run(&[&["find"], words, &["--from", GANNET]].concat())
+}
+
+#[test]
+fn a_hit_shows_the_whole_part_with_the_match_marked() {
+    let ran = find(&["lw-77a1001"]);
+    assert_eq!(ran.status, 0);
+    assert!(ran.out.contains("memory.modules.0.serial"), "{}", ran.out);
+    assert!(ran.out.contains("serial ›LW-77A1001‹"), "{}", ran.out);
+    assert!(ran.out.contains("size 32"), "what else is known of the part: {}", ran.out);
+    assert!(ran.out.contains("/sys/firmware/dmi/tables/DMI, handle 0x1100"), "{}", ran.out);
+}
+
+#[rstest]
+#[case("32GiB")]
+#[case("32 GiB")]
+#[case("34359738368")]
+fn amounts_are_found_however_they_are_written(#[case] text: &str) {
+    let ran = find(&[text, "--only", "memory.modules.*.size", "--count"]);
+    assert_eq!(ran.out, "4\tgannet\n");
+}
+
+#[test]
+fn nothing_found_is_status_1() {
+    let ran = find(&["no-such-word-anywhere"]);
+    assert_eq!((ran.out.as_str(), ran.status), ("", 1));
+}
+
+#[rstest]
+#[case(&["SKS4-*", "--pattern"], 2)]
+#[case(&["^SKS4-22041[78]$", "--regex"], 2)]
+#[case(&["sks4", "--only", "storage.disks.*.serial"], 2)]
+#[case(&["sks4", "--only", "memory"], 0)]
+fn patterns_expressions_and_paths(#[case] words: &[&str], #[case] count: usize) {
+    let ran = find(&[words, &["--json"]].concat());
+    let hits: Vec<Value> =
+        ran.out.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    let serials =
+        hits.iter().filter(|hit| hit["field"] == "serial" && hit["in"] == "value").count();
+    assert_eq!(serials, count, "{}", ran.out);
+}
+
+#[test]
+fn a_word_of_a_raw_file_that_is_in_no_value_is_told_apart_and_without_its_password() {
+    let place = Place::with_changed("gannet-before", |tree| {
+        tree.file(
+            "etc/fstab",
+            "# kittiwake keeps the charts\n//tide/x /mnt cifs username=kittiwake,password=hush 0 0\n",
+        );
+    });
+    place.run(&["capture", "--from", "machine", "--out", "c.tar.zst", "--quiet"]);
+    let ran = place.run(&["find", "charts", "--from", "c.tar.zst"]);
+    assert!(ran.out.contains("in files, but in no value"), "{}", ran.out);
+    assert!(ran.out.contains("/etc/fstab, line 1"), "{}", ran.out);
+    let ran = place.run(&["find", "kittiwake", "--from", "c.tar.zst"]);
+    assert!(!ran.out.contains("hush"), "{}", ran.out);
+}
+
+#[test]
+fn a_folder_of_reports_is_looked_through() {
+    let place = Place::new();
+    std::fs::create_dir(place.path("fleet")).unwrap();
+    for (name, from) in [("a", GANNET), ("b", AFTER)] {
+        let out = format!("fleet/{name}.json");
+        place.run(&["survey", "--from", from, "--out", &out, "--quiet"]);
+    }
+    std::fs::write(place.path("fleet/c.json"), "{}").unwrap();
+    let ran = place.run(&["find", "SKS8", "--count", "--from", "fleet"]);
+    assert_eq!(ran.out.lines().count(), 2, "{}", ran.out);
+    assert!(ran.out.starts_with("0\tgannet\n"), "{}", ran.out);
+    assert!(ran.err.contains("c.json"), "one that is no report is told: {}", ran.err);
+}
+
+#[test]
+fn what_there_is_to_ask_for_is_listed() {
+    let place = Place::new();
+    let ran = place.run(&["sections", "--fields", "memory.modules", "--from", GANNET]);
+    assert_eq!(ran.status, 0, "{}", ran.err);
+    assert!(ran.out.contains("memory.modules.*.size_bytes in bytes"), "{}", ran.out);
+    assert!(ran.out.contains("DSP0134 clause 7.18"), "{}", ran.out);
+    assert!(ran.out.contains("4 values here"), "{}", ran.out);
+    assert!(!ran.out.contains("storage.disks"), "{}", ran.out);
+}
