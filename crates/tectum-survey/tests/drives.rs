@@ -470,3 +470,61 @@ fn a_floppy_drive_has_a_size_once_a_disk_was_read(#[case] sectors: u64, #[case] 
     assert_eq!(disk(&report, "fd0")["size_bytes"], expected);
     assert_eq!(report["inventory"]["storage"]["drives"], before, "it is no disk drive");
 }
+
+#[test]
+fn the_disc_in_an_optical_drive_is_told_and_nothing_always_disagrees() {
+    let folder = recorded("rack-2s");
+    let report = look(folder.path());
+    let told = of_report(&report);
+    let drive = named(&told["inventory"]["storage"]["optical_drives"], "sr0");
+    assert_eq!(
+        (&drive["disc_filesystem"], &drive["disc_label"]),
+        (&json!("iso9660"), &json!("NESTDISC"))
+    );
+    assert_eq!(drive["disc_mount_points"], json!(["/media/cdrom"]));
+    assert!(drive["disc_size_bytes"].as_u64().unwrap() > 0);
+    assert_eq!((&drive["model"], &drive["vendor"]), (&json!("FJELL DVD-ROM"), &Value::Null));
+    let differ = told["notes"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter(|note| note.to_string().contains("optical_drives"));
+    assert_eq!(differ.count(), 0);
+}
+
+#[test]
+fn a_drive_without_a_disc_has_no_size_of_one() {
+    let report = with(|tree| {
+        let device = "sys/devices/pci0000:00/0000:00:05.0/host9/target9:0:0/9:0:0:0";
+        block(tree, "sr7", device, 0x1f_ffff);
+        tree.line(format!("{device}/type"), 5);
+    });
+    let drive = named(&report["inventory"]["storage"]["optical_drives"], "sr7");
+    assert_eq!(drive["disc_size_bytes"], Value::Null);
+}
+
+#[test]
+fn all_devices_of_a_btrfs_hold_it_and_are_mounted() {
+    let report = of_report(&look(recorded("big-iron").path()));
+    for name in ["sdh", "sdi"] {
+        let disk = disk(&report, name);
+        assert_eq!(disk["filesystem"], "btrfs");
+        assert_eq!(disk["mount_points"], json!(["/srv/twin"]), "{name}");
+    }
+}
+
+#[test]
+fn a_text_of_the_makers_is_no_world_wide_name() {
+    let report = of_report(&look(recorded("arm-board").path()));
+    let card = disk(&report, "mmcblk0");
+    assert_eq!(card["wwn"], Value::Null);
+    assert_eq!(card["text_id"].as_str().unwrap().len(), 32, "its CID register");
+}
+
+#[test]
+fn a_partition_that_is_swapped_to_is_told_without_the_section_of_filesystems() {
+    let report = of_report(&look(recorded("rack-2s").path()));
+    let partitions = &disk(&report, "sdb")["partitions"];
+    assert_eq!(named(partitions, "sdb3")["swapped_to"], true);
+    assert_eq!(named(partitions, "sdb2")["swapped_to"], false);
+}

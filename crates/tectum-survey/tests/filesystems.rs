@@ -393,3 +393,27 @@ fn what_one_mount_does_not_say_leaves_the_others_counted() {
     let hidden = gaps.iter().find(|gap| gap["at"] == "/readings/filesystems/total_bytes");
     assert!(hidden.is_some(), "that one is not counted is said");
 }
+
+#[test]
+fn errors_that_a_filesystem_recorded_are_told() {
+    let report = changed(|tree| {
+        for (name, count, time, function) in
+            [("sda1", 3, 1_780_000_000, "ext4_lookup"), ("sdb1", 0, 0, "")]
+        {
+            let folder = format!("sys/fs/ext4/{name}");
+            tree.line(format!("{folder}/errors_count"), count);
+            tree.line(format!("{folder}/first_error_time"), time);
+            tree.line(format!("{folder}/first_error_func"), function);
+            tree.line(format!("{folder}/last_error_time"), time);
+            tree.line(format!("{folder}/last_error_func"), function);
+        }
+        tree.folder("sys/fs/ext4/features");
+    });
+    let errors = &report["readings"]["filesystems"]["errors"];
+    assert_eq!(list(errors).len(), 2);
+    let bad = named(errors, "device", "sda1");
+    assert_eq!((&bad["errors"], &bad["first_function"]), (&json!(3), &json!("ext4_lookup")));
+    assert_eq!(bad["first_at"], "2026-05-28T20:26:40Z");
+    let good = named(errors, "device", "sdb1");
+    assert_eq!((&good["errors"], &good["first_at"]), (&json!(0), &Value::Null));
+}

@@ -364,3 +364,31 @@ fn a_machine_of_a_thousand_cpus_is_read_whole() {
     assert_eq!(microcode.len(), 1024);
     assert_eq!(report["inventory"]["cpu"]["all_alike"], false);
 }
+
+#[test]
+fn a_cpu_that_is_offline_is_no_disagreement() {
+    let report = changed(|tree| {
+        tree.line("sys/devices/system/cpu/present", "0-3");
+        tree.line("sys/devices/system/cpu/online", "0-2");
+    });
+    let cpu = &report["inventory"]["cpu"];
+    assert_eq!((&cpu["threads"], &cpu["offline"]), (&json!(4), &json!([3])));
+    let notes = report["notes"].as_array().unwrap();
+    assert!(!notes.iter().any(|note| note.to_string().contains("threads")), "{notes:?}");
+}
+
+#[test]
+fn what_the_kernel_cannot_know_of_a_vulnerability_is_its_answer() {
+    let report = changed(|tree| {
+        let folder = "sys/devices/system/cpu/vulnerabilities";
+        tree.line(format!("{folder}/reef"), "Unknown: Dependent on hypervisor status");
+    });
+    let all = report["inventory"]["cpu"]["vulnerabilities"].as_array().unwrap();
+    let at = all.iter().position(|one| one["name"] == "reef").unwrap();
+    assert_eq!(all[at]["state"], "Unknown: Dependent on hypervisor status");
+    assert_eq!(all[at]["affected"], Value::Null);
+    let pointer = format!("/inventory/cpu/vulnerabilities/{at}/affected");
+    let gaps = report["gaps"].as_array().unwrap();
+    let gap = gaps.iter().find(|gap| gap["at"] == pointer.as_str()).unwrap();
+    assert_eq!(gap["why"], "not-provided");
+}

@@ -241,3 +241,24 @@ fn this_machine_answers_as_its_kernel_and_library_do() {
     let uptime = report["readings"]["os"]["uptime_seconds"].as_u64().unwrap();
     assert!(uptime.abs_diff(u64::try_from(pages.uptime).unwrap()) <= 5);
 }
+
+#[rstest]
+#[case("btime 120", "/readings/os/booted_at", "invalid")]
+#[case("btime -86400", "/readings/os/booted_at", "invalid")]
+fn a_boot_before_there_was_a_kernel_is_a_clock_that_nobody_set(
+    #[case] line: &str,
+    #[case] pointer: &str,
+    #[case] why: &str,
+) {
+    let report = changed(|tree| tree.file("proc/stat", format!("cpu  1 2 3 4\n{line}\n")));
+    assert_eq!(report.pointer(pointer), Some(&Value::Null));
+    let gaps = report["gaps"].as_array().unwrap();
+    let gap = gaps.iter().find(|gap| gap["at"] == pointer).unwrap();
+    assert_eq!(gap["why"], why);
+}
+
+#[test]
+fn no_machine_has_run_for_thousands_of_years() {
+    let report = changed(|tree| tree.line("proc/uptime", "100000000000000.00 1.00"));
+    assert_eq!(report["readings"]["os"]["uptime_seconds"], Value::Null);
+}

@@ -52,7 +52,7 @@ fn why_says_what_was_tried_for_a_missing_value() {
 #[case("storage.disks.sd?.serial", 2)]
 #[case("/inventory/storage/disks/0/serial", 1)]
 #[case("disks.0", 0)]
-#[case("storage.disks.sda.partitions.**", 16)]
+#[case("storage.disks.sda.partitions.**", 17)]
 #[case("memory.installed_bytes", 1)]
 #[case("**.installed_bytes", 1)]
 #[case("readings.memory.*_bytes", 13)]

@@ -55,6 +55,12 @@ impl<R> std::ops::Deref for Parts<R> {
     }
 }
 
+impl<R> std::ops::DerefMut for Parts<R> {
+    fn deref_mut(&mut self) -> &mut [R] {
+        &mut self.items
+    }
+}
+
 impl<R: Described> Field for Parts<R> {
     const KIND: Kind = Kind::List(R::SHAPE);
 

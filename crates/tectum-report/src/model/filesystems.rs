@@ -2,8 +2,8 @@ use crate::{
     declare::{Parts, record},
     fact::Fact,
     leaf::{
-        Bytes, FilesystemKind, Label, MountOption, MountSource, PathName, PercentHundredths, Term,
-        Uuid, codes,
+        Bytes, DeviceName, FilesystemKind, Label, Moment, MountOption, MountSource, PathName,
+        PercentHundredths, Term, Uuid, codes,
     },
 };
 
@@ -126,6 +126,30 @@ record! {
         pseudo_mounts: Parts<PseudoMount>,
         /// Each swap device or file.
         swap: Parts<SwapUse>,
+        /// What each mounted ext4 filesystem recorded of errors in itself.
+        errors: Parts<FilesystemErrors>,
+    }
+}
+
+record! {
+    /// Errors that a filesystem recorded in itself (`Documentation/ABI/testing/sysfs-fs-ext4`).
+    FilesystemErrors "filesystem errors" {
+        source "Documentation/ABI/testing/sysfs-fs-ext4";
+        names [device];
+        refers device -> storage.disks.name | storage.disks.partitions.name | storage.volumes.name | storage.volumes.partitions.name;
+
+        /// The device that it lies on.
+        device: Fact<DeviceName>,
+        /// How many errors were found since it was last checked.
+        errors: Fact<u64>,
+        /// When the first of them was found.
+        first_at: Fact<Moment>,
+        /// The kernel's function that found the first.
+        first_function: Fact<Term>,
+        /// When the last was found.
+        last_at: Fact<Moment>,
+        /// The kernel's function that found the last.
+        last_function: Fact<Term>,
     }
 }
 

@@ -25,8 +25,8 @@ pub use drivers::{
     DeviceMajor, DriverInUse, DriverReadings, Drivers, KernelModule, ModuleReadings,
 };
 pub use filesystems::{
-    DeclaredState, FilesystemReadings, FilesystemUse, Filesystems, FstabEntry, Mount, MountClass,
-    PseudoMount, SwapSpace, SwapUse,
+    DeclaredState, FilesystemErrors, FilesystemReadings, FilesystemUse, Filesystems, FstabEntry,
+    Mount, MountClass, PseudoMount, SwapSpace, SwapUse,
 };
 pub use firmware::{
     AcpiTable, BootParameter, Firmware, FirmwareItem, FirmwareKind, TpmChip, UpdatableFirmware,

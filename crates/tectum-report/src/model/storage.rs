@@ -76,7 +76,7 @@ record! {
         called [title];
         refers backing_devices -> storage.disks.name | storage.disks.partitions.name | storage.volumes.name | storage.volumes.partitions.name;
         refers mount_points -> filesystems.mounts.mount_point;
-        derived [mount_points, missing_members, read_only];
+        derived [mount_points, swapped_to, missing_members, read_only];
 
         /// The kernel's name for it on this boot.
         name: Fact<DeviceName>,
@@ -119,6 +119,9 @@ record! {
         filesystem_uuid: Fact<Uuid>,
         /// Where it is mounted.
         mount_points: Fact<Vec<PathName>>,
+        /// Whether the kernel swaps to it.
+        #[source = "proc_swaps(5)"]
+        swapped_to: Fact<bool>,
     }
 }
 
@@ -242,14 +245,14 @@ record! {
     /// One disk.
     Disk "disk" {
         source "Documentation/ABI/stable/sysfs-block";
-        identity unique [wwn], [model, serial], [kind, serial];
+        identity unique [wwn], [text_id], [model, serial], [kind, serial];
         place [address, bay];
         names [name, scsi_address];
         refers holders -> storage.volumes.name;
         refers controller -> pci.functions.address;
         refers multipath_of -> storage.disks.name;
         refers mount_points -> filesystems.mounts.mount_point;
-        derived [unpartitioned_bytes, free_spaces, holders, multipath_of, mount_points, link_speed_mts, link_lanes];
+        derived [unpartitioned_bytes, free_spaces, holders, multipath_of, mount_points, swapped_to, link_speed_mts, link_lanes];
 
         /// The kernel's name for it on this boot.
         name: Fact<DeviceName>,
@@ -289,6 +292,10 @@ record! {
         /// World Wide Name, or another id unique in the world.
         #[source = "SCSI Primary Commands 6, Device Identification page (83h); Documentation/ABI/testing/sysfs-nvme"]
         wwn: Fact<WorldWideName>,
+        /// The identifier of a drive without such a name: a text that its maker keeps unique (T10, NVMe),
+        /// or a card's CID register.
+        #[source = "SPC-6 clause 7.7.6; Documentation/ABI/testing/sysfs-bus-mmc"]
+        text_id: Fact<WorldWideName>,
         /// The name of a disk in front of it in the list to which it is another path.
         #[source = "Documentation/nvme; SCSI Primary Commands 6, Device Identification page (83h)"]
         multipath_of: Fact<DeviceName>,
@@ -378,6 +385,9 @@ record! {
         /// Where it is mounted.
         #[source = "proc_pid_mountinfo(5)"]
         mount_points: Fact<Vec<PathName>>,
+        /// Whether the kernel swaps to it.
+        #[source = "proc_swaps(5)"]
+        swapped_to: Fact<bool>,
         /// Its partitions, in the order they lie on the disk.
         partitions: Parts<Partition>,
     }
@@ -421,7 +431,7 @@ record! {
         called [label, filesystem_label];
         refers holders -> storage.volumes.name;
         refers mount_points -> filesystems.mounts.mount_point;
-        derived [aligned, holders, mount_points, type_name, overlaps];
+        derived [aligned, holders, mount_points, swapped_to, type_name, overlaps];
 
         /// The kernel's name for it on this boot.
         name: Fact<DeviceName>,
@@ -466,6 +476,9 @@ record! {
         /// Where it is mounted.
         #[source = "proc_pid_mountinfo(5)"]
         mount_points: Fact<Vec<PathName>>,
+        /// Whether the kernel swaps to it.
+        #[source = "proc_swaps(5)"]
+        swapped_to: Fact<bool>,
     }
 }
 

@@ -5,7 +5,7 @@ use std::{collections::HashMap, sync::Arc};
 
 use crate::readers::{devices::DevicePath, file::File};
 use crate::{
-    formats::{mountinfo, udev},
+    formats::{fstab, mountinfo, udev},
     source::Lease,
 };
 use tectum_report::{
@@ -78,6 +78,9 @@ pub(crate) struct Mounts {
     all: Vec<Owned>,
     /// The mounts of a device number or of a source, by their place in `all`.
     index: HashMap<String, Vec<usize>>,
+    swaps: File,
+    /// The paths that are swapped to, each with its line in the kernel's list.
+    swapped_to: HashMap<String, (usize, String)>,
 }
 
 /// A mount, free of the text it was read from.
@@ -109,7 +112,31 @@ impl Mounts {
             index.entry(mount.device.clone()).or_default().push(place);
             index.entry(mount.source.clone()).or_default().push(place);
         }
-        Self { file, all, index }
+        let swaps = File::read(lease, "/proc/swaps");
+        let swapped_to = fstab::swaps(&swaps.text())
+            .into_iter()
+            .map(|swap| (swap.path.into_owned(), (swap.line.number, swap.line.raw.to_owned())))
+            .collect();
+        Self { file, all, index, swaps, swapped_to }
+    }
+
+    /// Whether the kernel swaps to a device.
+    pub(crate) fn is_swapped_to(&self, name: &str) -> Fact<bool> {
+        if let Err(gap) = self.swaps.bytes() {
+            return Fact::gap(gap.clone());
+        }
+        let path = format!("/dev/{}", name.replace('!', "/"));
+        let source = || Arc::clone(self.swaps.path());
+        match self.swapped_to.get(&path) {
+            Some((line, raw)) => {
+                let rule = saying!("line-of-swap-names-device", "a line names the device");
+                Fact::known(true, Evidence::new(source(), rule).line(*line).raw(raw))
+            }
+            None => {
+                let rule = saying!("no-line-names-device", "no line names the device");
+                Fact::known(false, Evidence::new(source(), rule).raw(&path))
+            }
+        }
     }
 
     /// The mounts of a device: by its number, or by its name where the filesystem has a number of

@@ -320,6 +320,7 @@ const FORMS: &[(&str, Form)] = &[
     ("/sys/module/zswap/parameters/*", TERM),
     ("/sys/module/*/parameters/*", text!("parameter", |_it, text| words::parameter(text))),
     ("/sys/module/*/*", TERM),
+    ("/sys/fs/ext4/*/*", TERM),
     ("/sys/bus/pci/slots/*/address", TERM),
     ("/sys/**/config", SHORT_BYTES),
     (

@@ -11,7 +11,7 @@ record! {
     EccController "ECC controller" {
         source "Documentation/driver-api/edac.rst";
         place [name];
-        derived [size_bytes];
+        derived [size_bytes, modes];
 
         /// The kernel's name for it.
         name: Fact<Term>,

@@ -162,7 +162,7 @@ fn survey(lease: &Lease) -> Found {
         threads: present
             .clone()
             .map(|cpus| cpus.len() as u64)
-            .or_from(|| online.clone().map(|cpus| cpus.len() as u64)),
+            .or_known(|| online.clone().map(|cpus| cpus.len() as u64)),
         offline: offline(&present, &online),
         possible: list(lease, "possible"),
         isolated: list(lease, "isolated"),

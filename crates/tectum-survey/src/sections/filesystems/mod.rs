@@ -1,6 +1,7 @@
 //! Filesystems: what is mounted, how full it is, what is declared.
 
 mod class;
+mod errors;
 mod usage;
 
 use crate::readers::sayings;
@@ -38,6 +39,10 @@ pub(super) const SECTION: Section = Section {
         "/run/udev/data/b*",
         "/sys/class/block/*/dev",
         "/sys/class/block/*/dm/name",
+        "/sys/fs/ext4",
+        "/sys/fs/ext4/*/errors_count",
+        "/sys/fs/ext4/*/first_error_*",
+        "/sys/fs/ext4/*/last_error_*",
     ],
     survey,
 };

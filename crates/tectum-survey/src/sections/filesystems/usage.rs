@@ -3,7 +3,7 @@
 use crate::readers::sayings;
 use std::{collections::HashSet, path::Path};
 
-use super::class;
+use super::{class, errors};
 use crate::{
     formats::{fstab::Swap, mountinfo::Mount},
     readers::file::{File, refused},
@@ -80,6 +80,7 @@ pub(super) fn readings(
             usage: Parts::missing(gap.clone()),
             pseudo_mounts: Parts::missing(gap.clone()),
             swap,
+            errors: errors::errors(lease),
         };
     }
     let mut usage = Vec::new();
@@ -128,6 +129,7 @@ pub(super) fn readings(
             ),
         ),
         swap,
+        errors: errors::errors(lease),
     }
 }
 

@@ -78,6 +78,7 @@ pub(super) fn disk(
         model: drive.model,
         serial: drive.serial,
         wwn: drive.wwn,
+        text_id: drive.text_id,
         multipath_of: Fact::not_applicable(saying!(
             "no-other-disk-world-wide",
             "no other disk has its World Wide Name",
@@ -144,6 +145,7 @@ pub(super) fn disk(
         mount_points: content
             .mount_points
             .map(|all| all.into_iter().map(|text| PathName(text.0)).collect()),
+        swapped_to: content.swapped_to,
         partitions,
     }
 }

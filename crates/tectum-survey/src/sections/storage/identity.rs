@@ -23,11 +23,43 @@ pub(super) struct Drive {
     pub(super) model: Fact<Term>,
     pub(super) serial: Fact<Serial>,
     pub(super) wwn: Fact<WorldWideName>,
+    /// An identifier that is a text of the maker's, or of a card's registers.
+    pub(super) text_id: Fact<WorldWideName>,
     pub(super) firmware_revision: Fact<Term>,
+}
+
+/// Whether an identifier is a World Wide Name: of the IEEE's (NAA, EUI-64) or a UUID. Others are texts
+/// that only their maker keeps unique.
+fn is_world_wide(id: &str) -> bool {
+    ["naa.", "eui.", "uuid."].iter().any(|kind| id.starts_with(kind))
 }
 
 impl Drive {
     pub(super) fn read(device: &BlockDevice<'_>, kind: DiskKind) -> Self {
+        let drive = Self::as_it_says(device, kind);
+        let is_text = drive.wwn.value().is_some_and(|id| !is_world_wide(id));
+        match is_text {
+            true => Self {
+                wwn: drive.wwn.clone().and_then(|_| {
+                    Err(Gap::new(Why::NotProvided).hint(saying!(
+                        "identified-by-text-alone",
+                        "it is identified by a text of its maker's alone; see text_id",
+                    )))
+                }),
+                text_id: drive.wwn,
+                ..drive
+            },
+            false => drive,
+        }
+    }
+
+    fn as_it_says(device: &BlockDevice<'_>, kind: DiskKind) -> Self {
+        let none_of_text = || {
+            Fact::not_applicable(saying!(
+                "not-identified-by-text",
+                "it is not identified by a text"
+            ))
+        };
         let wwid = |path: &str| device.file(path).text_fact::<WorldWideName>();
         let none = |what: &str| {
             saying!("devices-give-none", "{}").with(format!("{kind} devices give no {what}"))
@@ -38,6 +70,7 @@ impl Drive {
                 model: device.file("device/model").text_fact(),
                 serial: device.file("device/serial").text_fact(),
                 wwn: wwid("wwid"),
+                text_id: none_of_text(),
                 firmware_revision: device.file("device/firmware_rev").text_fact(),
             },
             DiskKind::Virtio => Self {
@@ -45,6 +78,7 @@ impl Drive {
                 model: Fact::not_applicable(none("model")),
                 serial: device.file("serial").text_fact(),
                 wwn: Fact::not_applicable(none("World Wide Name")),
+                text_id: none_of_text(),
                 firmware_revision: Fact::not_applicable(none("firmware revision")),
             },
             DiskKind::Mmc => Self {
@@ -52,6 +86,7 @@ impl Drive {
                 model: device.file("device/name").text_fact(),
                 serial: device.file("device/serial").text_fact(),
                 wwn: device.file("device/cid").text_fact(),
+                text_id: none_of_text(),
                 firmware_revision: device.file("device/fwrev").text_fact(),
             },
             DiskKind::Ata => {
@@ -68,6 +103,7 @@ impl Drive {
                         .map(|text| Serial(text.0))
                         .or_from(|| unit_serial(device)),
                     wwn: wwid("device/wwid").or_known(|| designator(device)),
+                    text_id: none_of_text(),
                     firmware_revision: ata(|drive| drive.firmware_revision)
                         .or_known(|| device.file("device/rev").text_fact()),
                 }
@@ -77,6 +113,7 @@ impl Drive {
                 model: device.file("device/model").text_fact(),
                 serial: unit_serial(device).or_known(|| usb_serial(device)),
                 wwn: wwid("device/wwid"),
+                text_id: none_of_text(),
                 firmware_revision: device.file("device/rev").text_fact(),
             },
             _ => Self {
@@ -84,6 +121,7 @@ impl Drive {
                 model: device.file("device/model").text_fact(),
                 serial: unit_serial(device),
                 wwn: wwid("device/wwid").or_known(|| designator(device)),
+                text_id: none_of_text(),
                 firmware_revision: device.file("device/rev").text_fact(),
             },
         }

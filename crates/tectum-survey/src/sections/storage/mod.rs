@@ -15,6 +15,7 @@ mod optical;
 mod partition;
 mod queue;
 mod raid;
+mod spread;
 mod total;
 mod volume;
 
@@ -40,6 +41,7 @@ pub(super) const SECTION: Section = Section {
     summary: "disks with their partitions, optical drives, RAID, volumes, encryption, loops",
     reads: &[
         "/proc/self/mountinfo",
+        "/proc/swaps",
         "/proc/sys/dev/cdrom/info",
         "/run/udev/data/b*",
         "/sys/block",
@@ -119,6 +121,7 @@ fn storage(lease: &Lease) -> Storage {
     }
     let rule = saying!("block-devices-stand-drive", "block devices that stand for a drive");
     total::find_paths(&mut disks);
+    spread::share_mounts(&mut disks, &mut volumes);
     let (count, total_bytes) = total::of(&disks);
     Storage {
         drives: count,

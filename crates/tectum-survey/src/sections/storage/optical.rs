@@ -98,6 +98,7 @@ impl Disc {
                     label: Fact::gap(no_disc()),
                     uuid: Fact::gap(no_disc()),
                     mount_points: content.mount_points,
+                    swapped_to: content.swapped_to,
                 },
             },
         }

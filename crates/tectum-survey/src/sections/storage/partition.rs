@@ -22,6 +22,7 @@ pub(super) struct Content {
     pub(super) label: Fact<Label>,
     pub(super) uuid: Fact<Uuid>,
     pub(super) mount_points: Fact<Vec<Term>>,
+    pub(super) swapped_to: Fact<bool>,
 }
 
 impl Content {
@@ -43,6 +44,7 @@ impl Content {
             uuid: record
                 .property("ID_FS_UUID", sayings::AS_UDEV_RECORDED, |value| Some(Uuid::from(value))),
             mount_points: mounts.points(&mounted),
+            swapped_to: mounts.is_swapped_to(name),
         }
     }
 }
@@ -158,6 +160,7 @@ pub(super) fn partition(disk: &BlockDevice<'_>, name: &str, mounts: &Mounts) -> 
         mount_points: content
             .mount_points
             .map(|all| all.into_iter().map(|text| PathName(text.0)).collect()),
+        swapped_to: content.swapped_to,
     })
 }
 

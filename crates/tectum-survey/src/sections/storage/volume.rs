@@ -137,6 +137,7 @@ pub(super) fn volume(
         mount_points: content
             .mount_points
             .map(|all| all.into_iter().map(|text| PathName(text.0)).collect()),
+        swapped_to: content.swapped_to,
     })
 }
 

@@ -64,6 +64,16 @@ pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Sheet
             size_cell(&full.available_bytes, |bytes| size(bytes, view.units)),
         ));
     }
+    for one in readings.iter().flat_map(|all| all.errors.iter()) {
+        if let Some(errors) = one.errors.value().filter(|errors| **errors > 0) {
+            let last = known(&one.last_at).map(|at| format!(", the last at {at}"));
+            page.beside().tone(Tone::Alarm, format!("{errors} errors recorded")).plain(format!(
+                " by the filesystem on {}{}",
+                cell(&one.device),
+                last.unwrap_or_default()
+            ));
+        }
+    }
     for one in filesystems.fstab_entries.iter() {
         if one.state.value() == Some(&DeclaredState::Missing) {
             page.beside().tone(Tone::Alarm, "declared and not mounted: ").plain(format!(

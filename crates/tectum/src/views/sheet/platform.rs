@@ -132,6 +132,10 @@ fn firmware_parts(platform: &Platform, page: &mut Sheet) {
             .map(|supply| {
                 let state = match supply.present.value() {
                     Some(false) => "not there".to_owned(),
+                    // What is not plugged in is not well, whatever its state.
+                    _ if supply.plugged_in.value() == Some(&false) => {
+                        format!("not plugged in, {}", cell(&supply.status))
+                    }
                     _ => cell(&supply.status),
                 };
                 vec![

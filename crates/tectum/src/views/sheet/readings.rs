@@ -4,13 +4,14 @@ use tectum_report::{
     declare::{Described, link::ReadingsOf},
     model::{
         ChannelReading, DiskReadings, GpuDeviceReadings, InterfaceReadings, ModuleReadings,
-        PciFunctionReadings, PowerSourceReadings, Readings, ZoneReading,
+        PciFunctionReadings, PowerSourceReadings, Readings, VolumeReadings, ZoneReading,
     },
 };
 
 /// The readings of a report, each to be asked for by its part.
 pub(super) struct ByPart<'a> {
     pub(super) disks: ReadingsOf<'a, DiskReadings>,
+    pub(super) volumes: ReadingsOf<'a, VolumeReadings>,
     pub(super) interfaces: ReadingsOf<'a, InterfaceReadings>,
     pub(super) functions: ReadingsOf<'a, PciFunctionReadings>,
     pub(super) gpus: ReadingsOf<'a, GpuDeviceReadings>,
@@ -24,6 +25,7 @@ impl<'a> ByPart<'a> {
     pub(super) fn of(readings: &'a Readings) -> Self {
         Self {
             disks: list(readings.storage.as_ref().map(|all| &*all.disks)),
+            volumes: list(readings.storage.as_ref().map(|all| &*all.volumes)),
             interfaces: list(readings.network.as_ref().map(|all| &*all.interfaces)),
             functions: list(readings.pci.as_ref().map(|all| &*all.functions)),
             gpus: list(readings.gpu.as_ref().map(|all| &*all.devices)),

@@ -105,8 +105,20 @@ fn brief(disk: &Disk, name_width: usize, page: &mut Sheet) {
 }
 
 fn model(disk: &Disk) -> String {
-    let name = joined([known(&disk.vendor), known(&disk.model)], " ");
+    let (vendor, model) = (known(&disk.vendor), known(&disk.model));
+    // Some models begin with their maker's name.
+    let vendor = vendor.filter(|vendor| !model.as_ref().is_some_and(|it| it.starts_with(vendor)));
+    let name = joined([vendor, model], " ");
     if name.is_empty() { format!("{} disk", cell(&disk.kind)) } else { name }
+}
+
+/// The kind of drive; one on ATA that has a serial link is SATA.
+fn kind(disk: &Disk) -> String {
+    let serial = disk.link_speed_mbps.is_known() || disk.max_link_speed_mbps.is_known();
+    match disk.kind.value() {
+        Some(DiskKind::Ata) if serial => "sata".to_owned(),
+        _ => cell(&disk.kind),
+    }
 }
 
 /// The link's speed, and the best there could be where that is another.
@@ -153,8 +165,8 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
     page.beside().quiet(joined(
         [
             Some(match known(&disk.address) {
-                Some(address) => format!("{} at {address}", cell(&disk.kind)),
-                None => cell(&disk.kind),
+                Some(address) => format!("{} at {address}", kind(disk)),
+                None => kind(disk),
             }),
             known(&disk.multipath_of).map(|other| format!("another path to {other}")),
             // What holds a drive on PCI is a slot, by the number that its hot-plug port gives.
@@ -193,7 +205,7 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
             "·".to_owned(),
             filesystem,
             cell(&disk.filesystem_label),
-            used_at(&disk.name, &disk.mount_points, &disk.holders, view),
+            used_at(&disk.mount_points, &disk.holders, &disk.swapped_to),
         ]);
     }
     rows.extend(disk.partitions.iter().map(|partition| row(partition, view)));
@@ -218,33 +230,23 @@ fn row(partition: &Partition, view: &View<'_>) -> Vec<String> {
         if kind.is_empty() { "·".to_owned() } else { kind },
         cell(&partition.filesystem),
         label.unwrap_or_else(|| "·".to_owned()),
-        used_at(&partition.name, &partition.mount_points, &partition.holders, view),
+        used_at(&partition.mount_points, &partition.holders, &partition.swapped_to),
     ]
 }
 
 /// Where it is mounted, what is made of it, or that it is swapped to.
 fn used_at(
-    name: &Fact<DeviceName>,
     points: &Fact<Vec<PathName>>,
     holders: &Fact<Vec<DeviceName>>,
-    view: &View<'_>,
+    swapped_to: &Fact<bool>,
 ) -> String {
     let told = |text: Option<String>| text.filter(|text| !text.is_empty());
     match (told(known(points)), told(known(holders))) {
         (Some(points), _) => points,
         (None, Some(volumes)) => format!("part of {volumes}"),
-        (None, None) if is_swapped_to(name, view) => "swap".to_owned(),
+        (None, None) if swapped_to.value() == Some(&true) => "swap".to_owned(),
         (None, None) => "·".to_owned(),
     }
-}
-
-/// Whether the kernel swaps to it, by the list of swap spaces.
-fn is_swapped_to(name: &Fact<DeviceName>, view: &View<'_>) -> bool {
-    let (Some(name), Some(all)) = (name.value(), &view.report.inventory.filesystems) else {
-        return false;
-    };
-    let device = |path: &str| path.strip_prefix("/dev/") == Some(name);
-    all.swap_spaces.iter().any(|swap| swap.path.value().is_some_and(|path| device(path)))
 }
 
 /// Partitions and the free space before, between and after them.

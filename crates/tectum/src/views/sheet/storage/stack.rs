@@ -1,6 +1,6 @@
 //! What lies on what, from the mount down to the disks: one line a volume.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use tectum_report::model::{Storage, Volume, VolumeKind};
 
@@ -22,9 +22,21 @@ pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
     for volume in storage.volumes.iter() {
         let Some(name) = known(&volume.name) else { continue };
         let rests = volume.backing_devices.value().map_or(&[][..], Vec::as_slice);
-        under.insert(name.clone(), rests.iter().map(|it| it.0.clone()).collect());
+        // A spare stands by: nothing rests on it.
+        let is_spare = |device: &str| {
+            volume.members.iter().any(|member| {
+                member.name.value().is_some_and(|name| name.0 == device)
+                    && known(&member.state)
+                        .is_some_and(|state| state.split(',').any(|it| it == "spare"))
+            })
+        };
+        let rests = rests.iter().map(|it| it.0.clone()).filter(|name| !is_spare(name));
+        under.insert(name.clone(), rests.collect());
         names.insert(name.clone(), called(volume));
     }
+    let spares = spares(storage);
+    let held: HashSet<&String> = under.values().flatten().collect();
+    let held: HashSet<String> = held.into_iter().cloned().collect();
     let disks = storage.disks.iter().map(|disk| (&disk.name, &disk.partitions));
     let volumes = storage.volumes.iter().map(|volume| (&volume.name, &volume.partitions));
     for (whole, partitions) in disks.chain(volumes) {
@@ -38,6 +50,10 @@ pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
     for volume in storage.volumes.iter() {
         let Some(name) = known(&volume.name) else { continue };
         let mounted = volume.mount_points.value().map_or(&[][..], Vec::as_slice);
+        // What another volume is made of is told with that one.
+        if mounted.is_empty() && held.contains(&name) {
+            continue;
+        }
         let points: Vec<&str> = mounted.iter().map(|point| point.0.as_str()).collect();
         let size = size_cell(&volume.size_bytes, |bytes| size(bytes, view.units));
         let chain = chain(&name, &under, &names, 0, &mut MOST.clone());
@@ -48,8 +64,32 @@ pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
         if let Some(kind) = known(&volume.filesystem) {
             said = said.plain(kind).quiet(" ◂ ");
         }
-        said.plain(format!("{} {size}", called(volume))).quiet(chain);
+        let state = view.readings.volumes.of(&[volume]).and_then(|now| known(&now.state));
+        let missing = volume.missing_members.value().is_some_and(|missing| *missing > 0);
+        let state = match (volume.kind.value(), missing) {
+            (Some(VolumeKind::Raid), true) => ", degraded".to_owned(),
+            (Some(VolumeKind::Raid), false) => {
+                state.map(|state| format!(", {state}")).unwrap_or_default()
+            }
+            _ => String::new(),
+        };
+        said.plain(format!("{} {size}{state}", called(volume))).quiet(chain);
+        for (spare, of) in spares.iter().filter(|(_, of)| *of == name) {
+            page.beside().quiet(format!("  {spare} is a spare of {of}"));
+        }
     }
+}
+
+/// Members that stand by, each with the array that they would join.
+fn spares(storage: &Storage) -> Vec<(String, String)> {
+    let of = |volume: &Volume| {
+        let name = cell(&volume.name);
+        let stand_by = volume.members.iter().filter(|member| {
+            known(&member.state).is_some_and(|state| state.split(',').any(|it| it == "spare"))
+        });
+        stand_by.map(|member| (cell(&member.name), name.clone())).collect::<Vec<_>>()
+    };
+    storage.volumes.iter().flat_map(of).collect()
 }
 
 /// A volume in a word or two.
