@@ -130,8 +130,17 @@ pub(crate) struct Open {
     _folder: Option<tempfile::TempDir>,
 }
 
+/// How much of a saved report is read.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Depth {
+    /// All of it.
+    Whole,
+    /// Values and why others are missing, without where they came from.
+    Values,
+}
+
 /// Opens a subject.
-pub(crate) fn open(subject: &Subject, patience: &Patience) -> Result<Open, Failure> {
+pub(crate) fn open(subject: &Subject, patience: &Patience, depth: Depth) -> Result<Open, Failure> {
     let mut kept = None;
     let what = match subject {
         Subject::Live => Opened::Machine(Door::new(live()?)),
@@ -148,7 +157,7 @@ pub(crate) fn open(subject: &Subject, patience: &Patience) -> Result<Open, Failu
         }
         Subject::Path(path) => {
             let own = path.clone();
-            let opened = within(patience, move |progress| at_path(&own, progress));
+            let opened = within(patience, move |progress| at_path(&own, depth, progress));
             opened.unwrap_or_else(|| Err(Failure::NoAnswer { path: path.clone() }))?
         }
     };
@@ -168,10 +177,11 @@ fn live() -> Result<Tree, Failure> {
 pub(crate) fn report(
     subject: &Subject,
     plan: &Plan,
+    depth: Depth,
     tell: &mut dyn FnMut(Event),
 ) -> Result<Report, Failure> {
     let patience = Patience { deadline: plan.access_deadline, time_limit: plan.survey_deadline };
-    let opened = open(subject, &patience)?;
+    let opened = open(subject, &patience, depth)?;
     match opened.what {
         Opened::Machine(door) => Ok(surveyed(&door, subject, plan, tell)),
         Opened::Report(mut report) => {
@@ -216,7 +226,7 @@ pub(crate) fn surveyed(
 /// What stands at a path: a folder, a capture or other archive by its first bytes, else a saved report.
 ///
 /// Where an answer may never come, the helper asks first.
-fn at_path(path: &Path, progress: &Progress) -> Result<Opened, Failure> {
+fn at_path(path: &Path, depth: Depth, progress: &Progress) -> Result<Opened, Failure> {
     let failed = |cause| Failure::Subject { path: path.to_owned(), cause };
     let whole = std::path::absolute(path).map_err(failed)?;
     let here = live()?;
@@ -227,7 +237,7 @@ fn at_path(path: &Path, progress: &Progress) -> Result<Opened, Failure> {
             let content = lease
                 .read(&whole, limit)
                 .map_err(|error| failed(std::io::Error::other(error.outcome.to_string())))?;
-            return file(path, &content.bytes[..]);
+            return file(path, &content.bytes[..], depth);
         }
     }
     let stands = std::fs::metadata(path).map_err(failed)?;
@@ -237,10 +247,10 @@ fn at_path(path: &Path, progress: &Progress) -> Result<Opened, Failure> {
     if !stands.is_file() {
         progress.waits_for_a_program();
     }
-    file(path, progress.reading(File::open(path).map_err(failed)?))
+    file(path, progress.reading(File::open(path).map_err(failed)?), depth)
 }
 
-fn file(path: &Path, mut from: impl Read) -> Result<Opened, Failure> {
+fn file(path: &Path, mut from: impl Read, depth: Depth) -> Result<Opened, Failure> {
     let failed = |cause| Failure::Subject { path: path.to_owned(), cause };
     let mut beginning = Vec::new();
     (&mut from).take(512).read_to_end(&mut beginning).map_err(failed)?;
@@ -255,7 +265,10 @@ fn file(path: &Path, mut from: impl Read) -> Result<Opened, Failure> {
     if text.len() as u64 > SIZE_LIMIT {
         return Err(Failure::TooLarge { path: path.to_owned(), limit: SIZE_LIMIT });
     }
-    Report::from_json(&text)
-        .map(|report| Opened::Report(Box::new(report)))
+    let read = match depth {
+        Depth::Whole => Report::from_json(&text),
+        Depth::Values => Report::values_from_json(&text),
+    };
+    read.map(|report| Opened::Report(Box::new(report)))
         .map_err(|cause| Failure::Report { path: path.to_owned(), cause })
 }

@@ -3,7 +3,11 @@
 use std::{borrow::Cow, collections::BTreeMap, fmt, sync::Arc};
 
 use schemars::{JsonSchema, Schema, SchemaGenerator, json_schema};
-use serde::{Deserialize, Deserializer, Serialize, Serializer, ser::SerializeMap};
+use serde::{
+    Deserialize, Deserializer, Serialize, Serializer,
+    de::{self, MapAccess, Visitor},
+    ser::SerializeMap,
+};
 
 /// A sentence of Tectum's, by its code. In a report the code stands where it is said, and the
 /// sentence once in the table `meanings`.
@@ -59,6 +63,12 @@ impl Saying {
             Said::Whole(whole) => (whole.code.clone(), whole.words.clone()),
         };
         Self(Said::Whole(Arc::new(Whole { code, words, detail: Some(detail.into()) })))
+    }
+
+    /// One that a report holds; its sentence is looked up in the report's table.
+    fn read(code: String, detail: Option<Arc<str>>) -> Self {
+        let words = Cow::Owned(code.clone());
+        Self(Said::Whole(Arc::new(Whole { code: Cow::Owned(code), words, detail })))
     }
 
     /// The code.
@@ -141,21 +151,35 @@ impl Serialize for Saying {
     }
 }
 
-#[derive(Deserialize)]
-#[serde(untagged, expecting = "expected a code, or an object of a code and a detail")]
-enum Form {
-    Code(String),
-    WithDetail { code: String, detail: String },
+/// Reads either form of a saying.
+struct Reader;
+
+impl<'de> Visitor<'de> for Reader {
+    type Value = Saying;
+
+    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str("a code, or an object of a code and a detail")
+    }
+
+    fn visit_str<E: de::Error>(self, code: &str) -> Result<Saying, E> {
+        Ok(Saying::read(code.to_owned(), None))
+    }
+
+    fn visit_map<A: MapAccess<'de>>(self, map: A) -> Result<Saying, A::Error> {
+        #[derive(Deserialize)]
+        struct WithDetail {
+            code: String,
+            detail: String,
+        }
+        let WithDetail { code, detail } =
+            WithDetail::deserialize(de::value::MapAccessDeserializer::new(map))?;
+        Ok(Saying::read(code, Some(detail.into())))
+    }
 }
 
 impl<'de> Deserialize<'de> for Saying {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        let (code, detail) = match Form::deserialize(deserializer)? {
-            Form::Code(code) => (code, None),
-            Form::WithDetail { code, detail } => (code, Some(detail.into())),
-        };
-        let words = Cow::Owned(code.clone());
-        Ok(Self(Said::Whole(Arc::new(Whole { code: Cow::Owned(code), words, detail }))))
+        deserializer.deserialize_any(Reader)
     }
 }
 

@@ -3,14 +3,15 @@
 use std::{
     borrow::Cow,
     collections::{BTreeMap, HashMap},
+    sync::Arc,
 };
 
 use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
+use serde::{Deserialize, Deserializer, Serialize};
 use serde_json::Value;
 
 use crate::{
-    fact::{Evidence, Gap},
+    fact::{Attempt, Evidence, Gap, Saying, Why},
     report::{Note, SourceAccess, Taken},
     version::FormatVersion,
 };
@@ -46,23 +47,49 @@ pub(super) struct Envelope<'a, Values, Gaps, AllEvidence, Meanings, Sources, Not
     pub(super) notes: Notes,
 }
 
-/// The envelope as it is read, and as the schema describes it.
-pub(super) type ReadEnvelope = Envelope<
+/// The envelope as it is read, of what is wanted of evidence and sources.
+pub(super) type EnvelopeOf<AllEvidence, Sources> = Envelope<
     'static,
     Value,
     Vec<GapAt<String, Gap>>,
-    HashMap<String, Vec<Evidence>>,
+    AllEvidence,
     BTreeMap<String, String>,
-    Vec<SourceAccess>,
+    Sources,
     Vec<Note>,
 >;
 
+/// The whole envelope, as the schema describes it.
+pub(super) type ReadEnvelope = EnvelopeOf<HashMap<String, Vec<Evidence>>, Vec<SourceAccess>>;
+
 /// A gap, with where it is.
-#[derive(Debug, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Serialize, JsonSchema)]
 pub(super) struct GapAt<At, G> {
     /// JSON Pointer to it.
     pub(super) at: At,
     /// The gap.
     #[serde(flatten)]
     pub(super) gap: G,
+}
+
+/// A gap with where it is, member by member: what is flattened would be put into a tree of its own
+/// first, for each of thousands. A member that a gap has and this does not would not compile.
+#[derive(Deserialize)]
+struct ReadGapAt {
+    at: String,
+    why: Why,
+    #[serde(default)]
+    source: Option<Arc<str>>,
+    #[serde(default)]
+    hint: Option<Box<Saying>>,
+    #[serde(default)]
+    raw: Option<Arc<str>>,
+    #[serde(default)]
+    tried: Vec<Attempt>,
+}
+
+impl<'de> Deserialize<'de> for GapAt<String, Gap> {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        let ReadGapAt { at, why, source, hint, raw, tried } = ReadGapAt::deserialize(deserializer)?;
+        Ok(Self { at, gap: Gap { why, source, hint, raw, tried } })
+    }
 }

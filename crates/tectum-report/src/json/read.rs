@@ -2,18 +2,21 @@
 
 use std::collections::HashMap;
 
-use serde::Deserialize;
+use serde::{
+    Deserialize,
+    de::{DeserializeOwned, IgnoredAny},
+};
 use serde_json::Value;
 
 use super::{
-    envelope::{GapAt, ReadEnvelope},
+    envelope::{EnvelopeOf, GapAt},
     pointer::Pointer,
 };
 use crate::{
     declare::{Described, NodeMut, Record},
     fact::{Evidence, Gap, Saying, Why, saying},
     leaf::JsonForm,
-    report::{Note, Report},
+    report::{Note, Report, SourceAccess},
     version::{FormatVersion, REPORT, Readable},
 };
 
@@ -87,15 +90,30 @@ impl Report {
     /// # Errors
     /// A [`ReadError`] that says what is wrong and where.
     pub fn from_json(text: &[u8]) -> Result<Self, ReadError> {
-        let newer = version(text)?;
-        let mut json = serde_json::Deserializer::from_slice(text);
-        let read: ReadEnvelope = serde_path_to_error::deserialize(&mut json).map_err(|error| {
-            let at = pointer_to(error.path());
-            ReadError::of(error.inner(), at)
-        })?;
+        let (mut read, newer) = read::<HashMap<String, Vec<Evidence>>, Vec<SourceAccess>>(text)?;
+        let evidence = std::mem::take(&mut read.evidence);
+        let sources = std::mem::take(&mut read.sources);
+        Self::filled(read, newer, evidence, sources)
+    }
+
+    /// Reads a report's values and gaps, and passes over where the values came from and what was asked:
+    /// much the larger part, which comparing and asking for values does without.
+    ///
+    /// # Errors
+    /// As [`Self::from_json`], but for what is wrong in what is passed over.
+    pub fn values_from_json(text: &[u8]) -> Result<Self, ReadError> {
+        let (read, newer) = read::<IgnoredAny, IgnoredAny>(text)?;
+        Self::filled(read, newer, HashMap::new(), Vec::new())
+    }
+
+    fn filled<E, S>(
+        read: EnvelopeOf<E, S>,
+        newer: bool,
+        mut evidence: HashMap<String, Vec<Evidence>>,
+        sources: Vec<SourceAccess>,
+    ) -> Result<Self, ReadError> {
         let mut gaps: HashMap<String, Gap> =
             read.gaps.into_iter().map(|GapAt { at, gap }| (at, gap)).collect();
-        let mut evidence = read.evidence;
         let mut look_up = |saying: &mut Saying| saying.look_up(&read.meanings);
         for gap in gaps.values_mut() {
             gap.hint.as_deref_mut().into_iter().for_each(&mut look_up);
@@ -119,10 +137,30 @@ impl Report {
             machine,
             inventory,
             readings,
-            sources: read.sources,
+            sources,
             notes,
         })
     }
+}
+
+/// The envelope, and whether it is of a newer minor version.
+fn read<E: DeserializeOwned, S: DeserializeOwned>(
+    text: &[u8],
+) -> Result<(EnvelopeOf<E, S>, bool), ReadError> {
+    // Nearly all reports are read at once. What is wrong with another is looked for with more care.
+    if let Ok(read) = serde_json::from_slice::<EnvelopeOf<E, S>>(text)
+        && read.format == REPORT.name
+        && REPORT.readable(read.format_version) == Readable::Yes
+    {
+        return Ok((read, false));
+    }
+    let newer = version(text)?;
+    let mut json = serde_json::Deserializer::from_slice(text);
+    let read = serde_path_to_error::deserialize(&mut json).map_err(|error| {
+        let at = pointer_to(error.path());
+        ReadError::of(error.inner(), at)
+    })?;
+    Ok((read, newer))
 }
 
 /// Whether the text is a report, and of a newer minor version.

@@ -19,7 +19,7 @@ use std::{
 
 use rustix::process::{Signal, set_parent_process_death_signal};
 
-use super::{Confinement, Content, Door, Operation, Outcome, Tree, VolumeUse};
+use super::{Confinement, Content, Door, Operation, Outcome, Tree, VolumeUse, tree::Want};
 use crate::formats::mountinfo;
 
 /// How a helper is begun: this program, with a word that makes it call [`answer_questions`].
@@ -268,9 +268,9 @@ fn answer(door: &Door, line: &str) -> Option<Result<Vec<u8>, Outcome>> {
     };
     let machine = door.backend();
     Some(match operation {
-        Operation::Read => {
-            machine.read(&path, limit).map(|content| marked(content.cut, content.bytes.to_vec()))
-        }
+        Operation::Read => machine
+            .read(&path, Want::UpTo(limit))
+            .map(|content| marked(content.cut, content.bytes.to_vec())),
         Operation::List => machine.list(&path).map(|(names, cut)| {
             let mut bytes = Vec::new();
             for name in names {

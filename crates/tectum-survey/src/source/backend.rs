@@ -7,6 +7,7 @@ use std::{
 
 use super::{
     Archive, CaptureRecord, Content, Outcome, SystemNames, Tree, VolumeUse, capture::Stands,
+    tree::Want,
 };
 
 /// Where the answers come from.
@@ -38,16 +39,19 @@ impl Backend {
         }
     }
 
-    pub(super) fn read(&self, path: &Path, limit: usize) -> Result<Content, Outcome> {
+    pub(super) fn read(&self, path: &Path, want: Want) -> Result<Content, Outcome> {
         match self {
-            Self::Tree(tree) => tree.read(path, limit),
-            Self::Archive(archive) => archive.read_file(path, limit),
+            Self::Tree(tree) => tree.read(path, want),
+            Self::Archive(archive) => {
+                let (Want::UpTo(limit) | Want::First(limit)) = want;
+                archive.read_file(path, limit)
+            }
             #[cfg(test)]
             Self::Hanging(_, stuck) if stuck == path => loop {
                 std::thread::park();
             },
             #[cfg(test)]
-            Self::Hanging(tree, _) => tree.read(path, limit),
+            Self::Hanging(tree, _) => tree.read(path, want),
         }
     }
 

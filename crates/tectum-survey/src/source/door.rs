@@ -16,7 +16,7 @@ use jiff::Timestamp;
 
 use super::{
     Access, AccessError, Archive, Content, Operation, Outcome, SystemNames, Tree, VolumeUse,
-    access::path_text, backend::Backend, capture::Stands, record::RecordedAnswer,
+    access::path_text, backend::Backend, capture::Stands, record::RecordedAnswer, tree::Want,
 };
 
 /// One machine, asked through [`Lease`]s.
@@ -332,8 +332,9 @@ impl Lease {
     /// # Errors
     /// An [`AccessError`] that says how the access ended.
     pub fn read(&self, path: &Path, limit: usize) -> Result<Content, AccessError> {
-        let answer = self
-            .ask(Operation::Read, path, |machine| machine.read(path, limit).map(Given::Content));
+        let answer = self.ask(Operation::Read, path, |machine| {
+            machine.read(path, Want::UpTo(limit)).map(Given::Content)
+        });
         match answer {
             Ok(Given::Content(content)) => Ok(content),
             other => Err(refusal(Operation::Read, path, other)),
@@ -346,7 +347,7 @@ impl Lease {
     /// An [`AccessError`] that says how the access ended.
     pub fn read_head(&self, path: &Path, length: usize) -> Result<Content, AccessError> {
         let answer = self.ask(Operation::Read, path, |machine| {
-            let content = machine.read(path, length)?;
+            let content = machine.read(path, Want::First(length))?;
             Ok(Given::Content(Content { cut: false, ..content }))
         });
         match answer {

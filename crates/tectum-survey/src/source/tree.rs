@@ -4,6 +4,7 @@ use std::{
     ffi::OsString,
     hash::{DefaultHasher, Hash, Hasher},
     io::Read,
+    mem::MaybeUninit,
     os::{
         fd::{AsFd, BorrowedFd, OwnedFd},
         unix::ffi::{OsStrExt, OsStringExt},
@@ -108,7 +109,7 @@ impl Tree {
     /// When `/` cannot be opened.
     pub fn live_with(helper: Helper) -> Result<Self, OpenError> {
         let mut tree = Self::live()?;
-        let mounts = tree.read(Path::new("/proc/self/mountinfo"), MOUNTS_LIMIT).ok();
+        let mounts = tree.read(Path::new("/proc/self/mountinfo"), Want::UpTo(MOUNTS_LIMIT)).ok();
         tree.aside = mounts.and_then(|mounts| Aside::on(&bytes_text(&mounts.bytes), helper));
         Ok(tree)
     }
@@ -182,19 +183,21 @@ impl Tree {
     }
 
     /// A file's bytes up to `limit`.
-    pub(super) fn read(&self, path: &Path, limit: usize) -> Result<Content, Outcome> {
+    pub(super) fn read(&self, path: &Path, want: Want) -> Result<Content, Outcome> {
         if self.kind == Kind::Folder {
-            return self.read_confined(path, limit);
+            return self.read_confined(path, want);
         }
         if let Some(aside) = self.aside(path) {
+            let (Want::UpTo(limit) | Want::First(limit)) = want;
             return aside.read(path, limit);
         }
         let file = rustix::fs::openat(CWD, path, READ_FLAGS, Mode::empty()).map_err(outcome_of)?;
         // The kernel's own filesystems hold no FIFOs and no devices.
-        if !(path.starts_with("/sys") || path.starts_with("/proc")) {
+        let in_sysfs = path.starts_with("/sys");
+        if !(in_sysfs || path.starts_with("/proc")) {
             require_file(&file)?;
         }
-        read_up_to(&file, limit, None)
+        read(&file, want, if in_sysfs { Known::ShortIsWhole } else { Known::Nothing })
     }
 
     /// In a folder of unknown origin a device node may stand where a file should: opening some of
@@ -202,7 +205,7 @@ impl Tree {
     ///
     /// Most reads are of many files of one folder, so folders read from lately are kept open and
     /// their plain files are opened from there.
-    fn read_confined(&self, path: &Path, limit: usize) -> Result<Content, Outcome> {
+    fn read_confined(&self, path: &Path, want: Want) -> Result<Content, Outcome> {
         if let (Some(parent), Some(name)) = (path.parent(), path.file_name())
             && let Some(folder) = self.open_folder(parent)
         {
@@ -214,7 +217,7 @@ impl Tree {
                     let file = rustix::fs::openat(&*folder, name, flags, Mode::empty())
                         .map_err(outcome_of)?;
                     let size = usize::try_from(stat.st_size).ok();
-                    return read_up_to(&file, limit, size);
+                    return read(&file, want, size.map_or(Known::Nothing, Known::Size));
                 }
                 FileType::Symlink => {}
                 _ => return Err(Outcome::WrongKind),
@@ -230,7 +233,7 @@ impl Tree {
         }
         .map_err(outcome_of)?;
         require_file(&file)?;
-        read_up_to(&file, limit, None)
+        read(&file, want, Known::Nothing)
     }
 
     /// The folder at a path, kept open since the last time or opened now.
@@ -321,7 +324,8 @@ impl Tree {
     fn beside(&self) -> &Beside {
         self.beside.get_or_init(|| {
             Beside::read(|path| {
-                let content = self.read_confined(Path::new(path), super::USUAL_LIMIT).ok()?;
+                let content =
+                    self.read_confined(Path::new(path), Want::UpTo(super::USUAL_LIMIT)).ok()?;
                 (!content.cut).then(|| content.bytes.to_vec())
             })
         })
@@ -370,28 +374,117 @@ fn require_file(file: &OwnedFd) -> Result<(), Outcome> {
     }
 }
 
-/// Reads to the end or the limit. Kernel files give their length as 0 or a page, so their end is
-/// where a read gives nothing; a file on a disk ends where its size says, if it is known.
-fn read_up_to(file: &OwnedFd, limit: usize, size: Option<usize>) -> Result<Content, Outcome> {
+/// How much of a file is wanted.
+#[derive(Debug, Clone, Copy)]
+pub(super) enum Want {
+    /// All of it, up to a limit; whether there is more is looked for.
+    UpTo(usize),
+    /// The first bytes and not one more: what stands behind them is slow to read, or nobody's to see.
+    First(usize),
+}
+
+/// What is known of a file before it is read.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Known {
+    Nothing,
+    /// Its size.
+    Size(usize),
+    /// That an answer which is shorter than what was asked for is whole, as in sysfs
+    /// (`Documentation/filesystems/sysfs.rst`: a value is read at once), but for one of whole pages:
+    /// binary attributes give no more than a page at a time.
+    ShortIsWhole,
+}
+
+/// The smallest page of any architecture, in bytes.
+const SMALLEST_PAGE: usize = 4096;
+
+/// Bytes asked for at once.
+const CHUNK: usize = 8192;
+
+/// Reads what is wanted. Kernel files give their length as 0 or a page, so their end is where a read
+/// gives nothing; a file on a disk ends where its size says, if it is known.
+fn read(file: &OwnedFd, want: Want, known: Known) -> Result<Content, Outcome> {
     let mut bytes = Vec::new();
-    let mut chunk = [0u8; 8192];
+    let mut chunk = [MaybeUninit::<u8>::uninit(); CHUNK];
+    let (limit, most) = match want {
+        Want::UpTo(limit) => (limit, limit.saturating_add(1)),
+        Want::First(length) => (length, length),
+    };
     loop {
-        if size == Some(bytes.len()) && !bytes.is_empty() {
+        let asked = most.saturating_sub(bytes.len()).min(CHUNK);
+        let whole = known == Known::Size(bytes.len()) && !bytes.is_empty();
+        if asked == 0 || whole {
             break;
         }
-        let count = match rustix::io::read(file, &mut chunk) {
-            Ok(0) => break,
-            Ok(count) => count,
+        let count = match rustix::io::read(file, chunk.get_mut(..asked).unwrap_or_default()) {
+            Ok((given, _)) => {
+                bytes.extend_from_slice(given);
+                given.len()
+            }
             Err(Errno::INTR) => continue,
             // What was given before the error is still worth having, but only if it is something.
             Err(errno) if bytes.is_empty() => return Err(outcome_of(errno)),
             Err(_) => return Ok(Content { bytes: Arc::from(bytes), cut: true }),
         };
-        let room = limit.saturating_sub(bytes.len());
-        bytes.extend_from_slice(chunk.get(..count.min(room)).unwrap_or_default());
-        if count > room {
-            return Ok(Content { bytes: Arc::from(bytes), cut: true });
+        let is_short = count < asked && !count.is_multiple_of(SMALLEST_PAGE);
+        if count == 0 || (known == Known::ShortIsWhole && is_short) {
+            break;
         }
     }
-    Ok(Content { bytes: Arc::from(bytes), cut: false })
+    let cut = bytes.len() > limit;
+    bytes.truncate(limit);
+    Ok(Content { bytes: Arc::from(bytes), cut })
+}
+
+#[cfg(test)]
+mod tests {
+    use std::io::{PipeWriter, Read, Write};
+
+    use rstest::rstest;
+
+    use super::*;
+
+    /// A pipe that holds so many bytes; what nobody asks for stays in it.
+    fn pipe(length: usize) -> (OwnedFd, std::fs::File, PipeWriter) {
+        let (reader, mut writer) = std::io::pipe().unwrap();
+        writer.write_all(&vec![7; length]).unwrap();
+        let rest = std::fs::File::from(OwnedFd::from(reader.try_clone().unwrap()));
+        (OwnedFd::from(reader), rest, writer)
+    }
+
+    #[rstest]
+    #[case(Want::First(256), 256)]
+    #[case(Want::First(64), 64)]
+    // One byte more tells whether there is more.
+    #[case(Want::UpTo(100), 101)]
+    fn no_more_is_asked_for_than_is_wanted(#[case] want: Want, #[case] asked: usize) {
+        let (file, mut rest, writer) = pipe(4096);
+        let content = read(&file, want, Known::Nothing).unwrap();
+        drop(writer);
+        let mut left = Vec::new();
+        rest.read_to_end(&mut left).unwrap();
+        assert_eq!(left.len(), 4096 - asked);
+        let (limit, cut) = match want {
+            Want::UpTo(limit) => (limit, true),
+            Want::First(length) => (length, false),
+        };
+        assert_eq!((content.bytes.len(), content.cut), (limit, cut));
+    }
+
+    #[rstest]
+    #[case(300, 300)]
+    // A whole page may not be all: the next read tells.
+    #[case(4096, 4096)]
+    #[case(5000, 5000)]
+    fn a_short_answer_is_whole_where_it_is_known_to_be(
+        #[case] length: usize,
+        #[case] expected: usize,
+    ) {
+        let (file, _, writer) = pipe(length);
+        // With its writer open, a pipe that is asked again waits; it is closed where that must be.
+        let writer = (length == 300 || length == 5000).then_some(writer);
+        let content = read(&file, Want::UpTo(1 << 20), Known::ShortIsWhole).unwrap();
+        assert_eq!((content.bytes.len(), content.cut), (expected, false));
+        drop(writer);
+    }
 }

@@ -17,7 +17,7 @@ use tectum_survey::{
 use crate::{
     args::CaptureArgs,
     exit::{DONE, Failure, Status},
-    subject::{Opened, TOOL, open, sections, surveyed},
+    subject::{Depth, Opened, TOOL, open, sections, surveyed},
     views::{Terminal, quantity::size},
 };
 
@@ -25,7 +25,7 @@ pub(super) fn run(args: &CaptureArgs, terminal: &mut Terminal) -> Result<Status,
     let also: Vec<ExtraPattern> =
         args.also.iter().map(|pattern| pattern.parse()).collect::<Result<_, _>>()?;
     let chosen = sections(&[], &[])?;
-    let opened = open(&args.from, &args.patience)?;
+    let opened = open(&args.from, &args.patience, Depth::Whole)?;
     let Opened::Machine(door) = &opened.what else {
         return Err(Failure::NotAMachine(args.from.text()));
     };

@@ -10,7 +10,7 @@ use tectum_report::{
 use crate::{
     args::{CompareArgs, Format, Units},
     exit::{DIFFERENT, DONE, Failure, Status},
-    subject::{path, report, sections},
+    subject::{Depth, path, report, sections},
     views::{Sheet, Terminal, changes},
 };
 
@@ -22,8 +22,8 @@ pub(super) fn run(
     let paths = |given: &[String]| given.iter().map(|given| path(given)).collect::<Result<_, _>>();
     let (only, skip): (Vec<Path>, Vec<Path>) = (paths(&args.only)?, paths(&args.skip)?);
     let plan = args.patience.plan(sections(&[], &[])?);
-    let before = report(&args.before, &plan, &mut |_| {})?;
-    let after = report(&args.after, &plan, &mut |_| {})?;
+    let before = report(&args.before, &plan, Depth::Values, &mut |_| {})?;
+    let after = report(&args.after, &plan, Depth::Values, &mut |_| {})?;
     let scope = if args.readings { Scope::InventoryAndReadings } else { Scope::Inventory };
     let mut result = compare(&before, &after, scope);
     Filter::new(&before, &after, only, skip).apply(&mut result);

@@ -13,7 +13,7 @@ use tectum_survey::{formats::mount_option::strip_secrets, survey::Plan};
 use crate::{
     args::{FindArgs, Units},
     exit::{DONE, Failure, MISSING, Status},
-    subject::{Opened, Subject, open, path, sections, subjects_in, surveyed},
+    subject::{Depth, Opened, Subject, open, path, sections, subjects_in, surveyed},
     views::{Progress, Sheet, Terminal, found},
 };
 
@@ -104,7 +104,7 @@ pub(super) fn run(
 }
 
 fn look(subject: &Subject, plan: &Plan, args: &FindArgs) -> Result<Looked, Failure> {
-    let opened = open(subject, &args.patience)?;
+    let opened = open(subject, &args.patience, Depth::Whole)?;
     Ok(match opened.what {
         Opened::Machine(door) => {
             let report = surveyed(&door, subject, plan, &mut |_| {});

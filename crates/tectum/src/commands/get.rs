@@ -14,7 +14,7 @@ use tectum_survey::sections::{SECTIONS, Section};
 use crate::{
     args::{GetArgs, Units},
     exit::{DONE, Failure, MISSING, Status},
-    subject::report,
+    subject::{Depth, report},
     views::{Terminal, gap_words, one_line, quantity},
 };
 
@@ -41,7 +41,9 @@ pub(super) fn run(
     let mut status = DONE;
     let mut hosts = BTreeSet::new();
     for subject in &args.from {
-        let report = report(subject, &plan, &mut |event| super::survey::say(&event, terminal))?;
+        let report = report(subject, &plan, Depth::Values, &mut |event| {
+            super::survey::say(&event, terminal)
+        })?;
         let host =
             report.machine.hostname.value().map_or_else(|| subject.text(), |it| it.0.clone());
         // One machine on two days is told apart by what it was read from.

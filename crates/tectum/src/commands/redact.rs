@@ -17,7 +17,7 @@ use crate::{
     args::RedactArgs,
     exit::{DONE, Failure, Status},
     key,
-    subject::{Opened, Subject, TOOL, open, report, sections, surveyed},
+    subject::{Depth, Opened, Subject, TOOL, open, report, sections, surveyed},
     views::Terminal,
 };
 
@@ -49,7 +49,8 @@ pub(super) fn run(args: &RedactArgs, terminal: &mut Terminal) -> Result<Status, 
     let pseudonyms = Pseudonyms::new(&key, &keep);
     let plan = crate::args::Patience::default().plan(sections(&[], &[])?);
     if matches!(from, Subject::Path(_))
-        && let Opened::Machine(door) = open(from, &crate::args::Patience::default())?.what
+        && let Opened::Machine(door) =
+            open(from, &crate::args::Patience::default(), Depth::Whole)?.what
         && door.archive().is_some()
     {
         return redact_capture(args, from, out, &door, &plan, &pseudonyms, terminal);
@@ -57,7 +58,7 @@ pub(super) fn run(args: &RedactArgs, terminal: &mut Terminal) -> Result<Status, 
     if !args.include.is_empty() {
         return Err(Failure::NotACapture(from.text()));
     }
-    let original = report(from, &plan, &mut |_| {})?;
+    let original = report(from, &plan, Depth::Whole, &mut |_| {})?;
     let copy = pseudonyms.report(&original)?;
     write_out(out, terminal, |to| to_writer(to, &copy))?;
     Ok(DONE)

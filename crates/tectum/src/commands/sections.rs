@@ -8,7 +8,7 @@ use tectum_survey::sections::{SECTIONS, reads};
 use crate::{
     args::SectionsArgs,
     exit::{DONE, Failure, Status},
-    subject::{path, report},
+    subject::{Depth, path, report},
     views::{Sheet, Terminal, fields as view},
 };
 
@@ -50,7 +50,9 @@ fn fields(
         .find(|section| wanted.as_ref().is_some_and(|wanted| wanted.begins_with(section.name)));
     let sections = of_one.map_or_else(|| SECTIONS.iter().collect(), |section| vec![section]);
     let plan = args.patience.plan(sections);
-    let report = report(&args.from, &plan, &mut |event| super::survey::say(&event, terminal))?;
+    let report = report(&args.from, &plan, Depth::Values, &mut |event| {
+        super::survey::say(&event, terminal)
+    })?;
     let mut page = Sheet::new(terminal.width());
     for field in &fields {
         let path: Path = field.path.parse()?;

@@ -8,7 +8,7 @@ use tectum_survey::survey::{Event, Plan};
 use crate::{
     args::{Detail, Format, SurveyArgs, Units},
     exit::{DONE, FAILED, Failure, Status},
-    subject::{Subject, report, sections},
+    subject::{Depth, Subject, report, sections},
     views::{Sheet, Terminal, gaps, notes, sheet, timing, timing::milliseconds},
 };
 
@@ -23,7 +23,7 @@ pub(super) fn run(
     if args.watch_for.is_some() && args.from != Subject::Live {
         return Err(Failure::StandsStill(args.from.text()));
     }
-    let report = report(&args.from, &plan, &mut |event| {
+    let report = report(&args.from, &plan, Depth::Whole, &mut |event| {
         if !args.quiet {
             say(&event, terminal);
         }

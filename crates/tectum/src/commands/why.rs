@@ -5,7 +5,7 @@ use tectum_report::query::{HitValue, Path, find};
 use crate::{
     args::{Format, Units, WhyArgs},
     exit::{DONE, Failure, Status},
-    subject::{path, report, sections},
+    subject::{Depth, path, report, sections},
     views::{Sheet, Terminal, why},
 };
 use tectum_report::json::print::to_writer;
@@ -18,7 +18,8 @@ pub(super) fn run(
     let patterns: Vec<Path> =
         args.paths.iter().map(|given| path(given)).collect::<Result<_, _>>()?;
     let plan = args.patience.plan(sections(&[], &[])?);
-    let report = report(&args.from, &plan, &mut |event| super::survey::say(&event, terminal))?;
+    let report =
+        report(&args.from, &plan, Depth::Whole, &mut |event| super::survey::say(&event, terminal))?;
     let mut page = Sheet::new(terminal.width());
     let mut json = serde_json::Map::new();
     for (pattern, path) in patterns.iter().zip(&args.paths) {
