@@ -32,9 +32,44 @@ pub fn to_writer<T: Serialize + ?Sized>(mut to: impl Write, value: &T) -> io::Re
     to.write_all(b"\n")
 }
 
-/// The usual indented form, with what is harmful escaped.
+/// Members of a report that are long tables: an entry of them stands in a line.
+const TABLES: [&str; 3] = ["gaps", "evidence", "sources"];
+
+/// Depth of a table's entries: what is within one is not indented.
+const ENTRY: usize = 2;
+
+/// The usual indented form, the entries of long tables in a line each, with what is harmful escaped.
 #[derive(Default)]
-struct Harmless<'a>(PrettyFormatter<'a>);
+struct Harmless<'a> {
+    pretty: PrettyFormatter<'a>,
+    /// How many arrays and objects are open.
+    depth: usize,
+    /// The key of the outermost object that is being written, as long as it is.
+    key: Option<String>,
+    in_table: bool,
+}
+
+impl Harmless<'_> {
+    /// Whether what is written now stands within an entry of a table.
+    fn in_line(&self) -> bool {
+        self.in_table && self.depth > ENTRY
+    }
+
+    fn open<W: ?Sized + Write>(&mut self, to: &mut W, sign: &[u8]) -> Option<io::Result<()>> {
+        self.depth += 1;
+        self.in_line().then(|| to.write_all(sign))
+    }
+
+    fn close<W: ?Sized + Write>(&mut self, to: &mut W, sign: &[u8]) -> Option<io::Result<()>> {
+        let written = self.in_line().then(|| to.write_all(sign));
+        self.depth = self.depth.saturating_sub(1);
+        written
+    }
+
+    fn part<W: ?Sized + Write>(&self, to: &mut W, first: bool) -> Option<io::Result<()>> {
+        self.in_line().then(|| if first { Ok(()) } else { to.write_all(b", ") })
+    }
+}
 
 impl Formatter for Harmless<'_> {
     fn write_string_fragment<W: ?Sized + Write>(
@@ -42,6 +77,9 @@ impl Formatter for Harmless<'_> {
         to: &mut W,
         text: &str,
     ) -> io::Result<()> {
+        if let Some(key) = &mut self.key {
+            key.push_str(text);
+        }
         let mut rest = text;
         while let Some(at) = rest.find(is_harmful) {
             let (before, behind) = rest.split_at(at);
@@ -61,43 +99,67 @@ impl Formatter for Harmless<'_> {
         to: &mut W,
         it: CharEscape,
     ) -> io::Result<()> {
-        self.0.write_char_escape(to, it)
+        self.pretty.write_char_escape(to, it)
     }
 
     fn begin_array<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
-        self.0.begin_array(to)
+        match self.open(to, b"[") {
+            Some(written) => written,
+            None => self.pretty.begin_array(to),
+        }
     }
 
     fn end_array<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
-        self.0.end_array(to)
+        match self.close(to, b"]") {
+            Some(written) => written,
+            None => self.pretty.end_array(to),
+        }
     }
 
     fn begin_array_value<W: ?Sized + Write>(&mut self, to: &mut W, first: bool) -> io::Result<()> {
-        self.0.begin_array_value(to, first)
+        match self.part(to, first) {
+            Some(written) => written,
+            None => self.pretty.begin_array_value(to, first),
+        }
     }
 
     fn end_array_value<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
-        self.0.end_array_value(to)
+        if self.in_line() { Ok(()) } else { self.pretty.end_array_value(to) }
     }
 
     fn begin_object<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
-        self.0.begin_object(to)
+        match self.open(to, b"{") {
+            Some(written) => written,
+            None => self.pretty.begin_object(to),
+        }
     }
 
     fn end_object<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
-        self.0.end_object(to)
+        match self.close(to, b"}") {
+            Some(written) => written,
+            None => self.pretty.end_object(to),
+        }
     }
 
     fn begin_object_key<W: ?Sized + Write>(&mut self, to: &mut W, first: bool) -> io::Result<()> {
-        self.0.begin_object_key(to, first)
+        if self.depth == 1 {
+            self.key = Some(String::new());
+        }
+        match self.part(to, first) {
+            Some(written) => written,
+            None => self.pretty.begin_object_key(to, first),
+        }
     }
 
     fn begin_object_value<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
-        self.0.begin_object_value(to)
+        if let Some(key) = self.key.take() {
+            self.in_table = TABLES.contains(&key.as_str());
+        }
+        self.pretty.begin_object_value(to)
     }
 
     fn end_object_value<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
-        self.0.end_object_value(to)
+        if self.in_line() { Ok(()) } else { self.pretty.end_object_value(to) }
     }
 }
 
@@ -123,7 +185,29 @@ mod tests {
         );
     }
 
+    #[test]
+    fn an_entry_of_a_table_stands_in_a_line() {
+        let text = printed(&json!({
+            "a": [{ "b": [1, 2] }],
+            "gaps": [{ "at": "/x", "tried": [] }, { "at": "/y", "tried": [{ "c": 1 }] }],
+            "z": { "b": [] },
+        }));
+        let expected = "{\n  \"a\": [\n    {\n      \"b\": [\n        1,\n        2\n      ]\n    }\n  ],\n  \
+            \"gaps\": [\n    {\"at\": \"/x\", \"tried\": []},\n    \
+            {\"at\": \"/y\", \"tried\": [{\"c\": 1}]}\n  ],\n  \"z\": {\n    \"b\": []\n  }\n}\n";
+        assert_eq!(text, expected);
+    }
+
     proptest! {
+        #[test]
+        fn any_tree_comes_back(names in prop::collection::vec("gaps|evidence|a", 1..5), number: u8) {
+            let inner = json!([[], {}, [{ "gaps": [number, {}] }], { "a": { "b": [[number]] } }]);
+            let all: serde_json::Map<String, Value> =
+                names.into_iter().map(|name| (name, inner.clone())).collect();
+            let value = Value::Object(all);
+            prop_assert_eq!(serde_json::from_str::<Value>(&printed(&value)).unwrap(), value);
+        }
+
         #[test]
         fn any_text_comes_back(text in any::<String>(), key in any::<String>()) {
             let value = json!({ key: [text, {}, [], null, 1] });
