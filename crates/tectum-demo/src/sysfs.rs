@@ -165,10 +165,18 @@ fn put_disk(number: u32, disk: &Disk, tree: &mut Tree) {
                 format!("E:ID_FS_LABEL={0}\nE:ID_FS_LABEL_ENC={0}\n", label.replace(' ', "\\x20"))
             }
         };
+        // The types of the UEFI Specification and the Discoverable Partitions Specification.
+        let kind = match (partition.filesystem.as_str(), partition.mount.as_str()) {
+            ("vfat", _) => "c12a7328-f81f-11d2-ba4b-00a0c93ec93b",
+            (_, "/") => "4f68bce3-e8cd-4db1-96e7-fbcaf984b709",
+            (_, point) if point.starts_with("/srv/") => "3b8f8425-20e0-4f3b-907f-1a25a76f98e8",
+            _ => "0fc63daf-8483-4772-8e79-3d69d8477de4",
+        };
         tree.file(
             format!("run/udev/data/b{major}:{minor}"),
             format!(
-                "E:ID_FS_TYPE={}\nE:ID_FS_UUID={}\n{label}E:ID_PART_ENTRY_UUID={}\n",
+                "E:ID_FS_TYPE={}\nE:ID_FS_UUID={}\n{label}E:ID_PART_ENTRY_SCHEME=gpt\n\
+                 E:ID_PART_ENTRY_TYPE={kind}\nE:ID_PART_ENTRY_UUID={}\n",
                 partition.filesystem, partition.filesystem_uuid, partition.uuid
             ),
         );

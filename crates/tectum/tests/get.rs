@@ -139,6 +139,12 @@ fn amounts_are_found_however_they_are_written(#[case] text: &str) {
 }
 
 #[test]
+fn an_amount_that_is_written_otherwise_is_marked_whole() {
+    let ran = find(&["4TB", "--only", "storage.disks.*.size"]);
+    assert!(ran.out.contains("size ›3.64 TiB‹"), "{}", ran.out);
+}
+
+#[test]
 fn nothing_found_is_status_1() {
     let ran = find(&["no-such-word-anywhere"]);
     assert_eq!((ran.out.as_str(), ran.status), ("", 1));

@@ -107,6 +107,22 @@ impl Amount {
         let right = self.number.checked_mul(over)?;
         Some(left.cmp(&right))
     }
+
+    /// Whether a number of a field's units is the amount, or, where that has a unit, what people write
+    /// so: a disk of 4,000,787,030,016 bytes is one of 4 TB. What differs by more than half a percent
+    /// is another.
+    pub(super) fn is_about(&self, own: i128, unit: Option<&Unit>) -> bool {
+        let (Some(unit), true) = (unit, self.in_base) else {
+            return self.compare(own, unit).is_some_and(Ordering::is_eq);
+        };
+        let sides = || {
+            let left = own.checked_mul(unit.base.1.into())?.checked_mul(self.of)?;
+            let right = self.number.checked_mul(unit.base.2.into())?;
+            let apart = left.checked_sub(right)?.checked_abs()?.checked_mul(200)?;
+            Some(apart <= right.checked_abs()?)
+        };
+        sides().unwrap_or(false)
+    }
 }
 
 #[cfg(test)]
@@ -137,6 +153,17 @@ mod tests {
     fn other_quantities(#[case] text: &str, #[case] number: i128, #[case] unit: &'static Unit) {
         let unit = Some(unit);
         assert_eq!(amount(text, unit).unwrap().compare(number, unit), Some(Ordering::Equal));
+    }
+
+    #[rstest]
+    #[case("4TB", 4_000_787_030_016, true)]
+    #[case("960GB", 960_197_124_096, true)]
+    #[case("4TB", 3_640_000_000_000, false)]
+    #[case("32GiB", 34_359_738_368, true)]
+    #[case("34359738368", 34_359_738_369, false)]
+    fn what_people_write_so(#[case] text: &str, #[case] bytes: i128, #[case] is: bool) {
+        let unit = Some(Bytes::UNIT);
+        assert_eq!(amount(text, unit).unwrap().is_about(bytes, unit), is);
     }
 
     #[rstest]

@@ -196,7 +196,7 @@ impl Search {
     }
 }
 
-/// Whether a word is an amount that equals a number with a unit.
+/// Whether a word is an amount that a number with a unit is.
 fn is_amount(word: &str, fact: &dyn AnyFact) -> bool {
     let unit = fact.leaf_shape().unit;
     let number = fact
@@ -205,11 +205,9 @@ fn is_amount(word: &str, fact: &dyn AnyFact) -> bool {
     // Units are written in upper and lower case, and a word is in lower case: the usual forms are tried.
     let forms = [word.to_owned(), word.to_uppercase(), proper(word)];
     number.is_some_and(|number| {
-        forms.iter().any(|form| {
-            amount(form, unit)
-                .and_then(|amount| amount.compare(number, unit))
-                .is_some_and(std::cmp::Ordering::is_eq)
-        })
+        forms
+            .iter()
+            .any(|form| amount(form, unit).is_some_and(|amount| amount.is_about(number, unit)))
     })
 }
 

@@ -33,7 +33,13 @@ pub(crate) fn print(
             said.quiet(format!("  {}", source(piece)));
         }
         let whole = part_in_a_line(hit, units);
-        marked(page.beneath_paragraph(), &whole, wanted);
+        let mut places = wanted.marks(&whole);
+        // An amount may be written otherwise than it was asked for: then the value is marked whole.
+        if let (true, In::Value, Some((_, fact))) = (places.is_empty(), hit.found_in, hit.value) {
+            let value = quantity::fact(hit.part, fact, units).unwrap_or_default();
+            places.extend(whole.find(&value).map(|at| at..at + value.len()));
+        }
+        marked_at(page.beneath_paragraph(), &whole, places);
         let raw = hit.evidence.and_then(|piece| piece.raw.as_deref());
         if let (In::Evidence, Some(raw)) = (hit.found_in, raw.filter(|raw| wanted.is_in(raw))) {
             marked(page.beneath_paragraph().quiet("where it says: "), raw, wanted);
@@ -58,9 +64,14 @@ fn source(piece: &Evidence) -> String {
 
 /// A text with what is searched for marked.
 fn marked(said: Said<'_>, text: &str, wanted: &Search) {
+    marked_at(said, text, wanted.marks(text));
+}
+
+/// A text with places in it marked.
+fn marked_at(said: Said<'_>, text: &str, places: Vec<std::ops::Range<usize>>) {
     let mut said = said;
     let mut end = 0;
-    for range in wanted.marks(text) {
+    for range in places {
         let (Some(before), Some(own)) = (text.get(end..range.start), text.get(range.clone()))
         else {
             continue;
