@@ -41,6 +41,17 @@ fn values_are_bare_and_exact(#[case] path: &str, #[case] expected: &str) {
 }
 
 #[test]
+fn each_value_has_a_line_whatever_part_it_is_of() {
+    let ran = get(&["**.serial", "--from", GANNET]);
+    assert!(ran.out.lines().count() > 10, "{}", ran.out);
+    assert!(!ran.out.contains('\t'), "{}", ran.out);
+    let ran = get(&["machine.hostname", "cpu.cores", "--from", GANNET]);
+    assert_eq!(ran.out, "gannet\n8\n");
+    let ran = get(&["cpu.per_package.1.cpus", "--from", GANNET]);
+    assert_eq!(ran.out.lines().count(), 8, "each of a list: {}", ran.out);
+}
+
+#[test]
 fn units_are_written_where_they_are_asked_for() {
     let ran = get(&["memory.modules.A1.size", "--units", "iec", "--from", GANNET]);
     assert_eq!(ran.out, "32 GiB\n");
@@ -63,6 +74,7 @@ fn a_part_that_is_not_there_is_no_error() {
 
 #[rstest]
 #[case("memory.modulse", "the nearest is \"memory.modules\"")]
+#[case("memory.modules.*.SERIAL", "the nearest is \"memory.modules.*.serial\"")]
 #[case("storage.disks[sise>1].name", "has no field \"sise\"")]
 #[case("$.a[", "is no path")]
 fn what_no_report_can_have_is_wrong_usage(#[case] path: &str, #[case] said: &str) {

@@ -265,8 +265,9 @@ pub(super) fn nearest(path: &Path) -> Option<String> {
         ["inventory", rest @ ..] if !rest.is_empty() => rest,
         all => all,
     };
-    let text = given.join(".");
-    let last = given.last().copied().unwrap_or_default();
+    // Field names are in lower case.
+    let text = given.join(".").to_lowercase();
+    let last = given.last().copied().unwrap_or_default().to_lowercase();
     let mut best: Option<(f64, String)> = None;
     for candidate in every_path() {
         let names: Vec<&str> = candidate.split('.').collect();
@@ -281,7 +282,7 @@ pub(super) fn nearest(path: &Path) -> Option<String> {
             .collect();
         let own = names.last().copied().unwrap_or_default();
         let whole = strsim::jaro_winkler(&text, &shown.join("."));
-        let end = strsim::jaro_winkler(last, own);
+        let end = strsim::jaro_winkler(&last, own);
         let likeness = whole + end;
         if best.as_ref().is_none_or(|(most, _)| likeness > *most) {
             best = Some((likeness, shown.join(".")));

@@ -53,11 +53,18 @@ pub(super) fn run(
         };
         let several = args.from.len() > 1;
         let mut answers = Vec::new();
-        // Paths that follow one another are told side by side; a JSONPath stands for itself.
+        // In a table paths that follow one another are told side by side; in lines each stands for
+        // itself, as a JSONPath does everywhere.
         let mut together: Vec<Path> = Vec::new();
         for one in &asked {
             match one {
-                Asked::Dotted(own) => together.extend_from_slice(own),
+                Asked::Dotted(own) => {
+                    together.extend_from_slice(own);
+                    if !(args.csv || args.json) {
+                        answers
+                            .extend(take(&mut together).map(|own| Answer::dotted(&report, &own)));
+                    }
+                }
                 Asked::Json(query) => {
                     answers.extend(take(&mut together).map(|own| Answer::dotted(&report, &own)));
                     answers.push(Answer::json(&report, query));
@@ -111,9 +118,20 @@ fn needed(asked: &[Asked]) -> Vec<&'static Section> {
     SECTIONS.iter().filter(|section| names.contains(section.name)).collect()
 }
 
+/// What stands in a line.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Lines {
+    /// A value.
+    Values,
+    /// The values of one part, with tabs between.
+    Rows,
+    /// The path to a value, and the value.
+    Named,
+}
+
 /// What one report answers.
 enum Answer<'a> {
-    Rows(Rows<'a>, bool),
+    Rows(Rows<'a>, Lines),
     Values(Vec<Value>, Vec<(String, &'a Gap)>),
 }
 
@@ -121,7 +139,12 @@ impl<'a> Answer<'a> {
     fn dotted(report: &'a Report, paths: &[Path]) -> Self {
         // A path that ends above the values names each of them, and so each line says which it is.
         let above = paths.iter().any(|path| !path.ends_at_a_value());
-        Self::Rows(rows(report, paths), above)
+        let lines = match (above, paths) {
+            (true, _) => Lines::Named,
+            (false, [_]) => Lines::Values,
+            (false, _) => Lines::Rows,
+        };
+        Self::Rows(rows(report, paths), lines)
     }
 
     fn json(report: &'a Report, query: &JsonQuery) -> Self {
@@ -150,7 +173,7 @@ impl<'a> Answer<'a> {
     /// Prints it; whether there was anything to print.
     fn print(&self, host: Option<&str>, printer: &mut Printer<'_>) -> bool {
         match self {
-            Self::Rows(rows, above) => printer.rows(host, rows, *above),
+            Self::Rows(rows, lines) => printer.rows(host, rows, *lines),
             Self::Values(values, _) => printer.values(host, values),
         }
     }
@@ -158,7 +181,7 @@ impl<'a> Answer<'a> {
 
 /// Says what is missing; whether anything is that was asked for.
 fn tell(answer: &Answer<'_>, printed: bool, host: Option<&str>, terminal: &mut Terminal) -> bool {
-    if let (Answer::Rows(rows, true), true) = (answer, printed) {
+    if let (Answer::Rows(rows, Lines::Named), true) = (answer, printed) {
         // Of whole parts much is missing on every machine.
         if !rows.gaps.is_empty() {
             let count = quantity::count(rows.gaps.len(), "value is", "values are");
@@ -200,7 +223,7 @@ impl<'a> Printer<'a> {
         Self { args, units, lines: Vec::new(), objects: Vec::new(), table: Vec::new() }
     }
 
-    fn rows(&mut self, host: Option<&str>, rows: &Rows<'_>, above: bool) -> bool {
+    fn rows(&mut self, host: Option<&str>, rows: &Rows<'_>, lines: Lines) -> bool {
         let mut printed = false;
         for row in &rows.rows {
             let known = row.cells.iter().flatten().any(|cell| cell.fact.json().is_some());
@@ -211,7 +234,7 @@ impl<'a> Printer<'a> {
                 let cells = row.cells.iter().map(|cell| self.cell(cell.as_ref(), ",")).collect();
                 let host = host.map(str::to_owned);
                 self.table.push(TableRow { host, columns: rows.columns.clone(), cells });
-            } else if above {
+            } else if lines == Lines::Named {
                 let columns = rows.columns.iter().zip(&row.cells);
                 for (column, cell) in columns.filter(|(_, cell)| cell.is_some()) {
                     let part = spoken(&row.part);
@@ -221,13 +244,9 @@ impl<'a> Printer<'a> {
                         self.line(host, &[whole, text]);
                     }
                 }
-            } else if let [Some(cell)] = row.cells.as_slice()
-                && let Some(Value::Array(items)) = cell.fact.json()
-            {
-                // Each of a list stands in a line of its own.
-                for item in &items {
-                    let text = self.value(cell, item);
-                    self.line(host, &[text]);
+            } else if lines == Lines::Values {
+                for cell in row.cells.iter().flatten() {
+                    self.single(host, cell);
                 }
             } else if known || self.args.null.is_some() {
                 let cells: Vec<String> = row
@@ -239,6 +258,18 @@ impl<'a> Printer<'a> {
             }
         }
         printed
+    }
+
+    /// A value in a line of its own; each item of a list in one.
+    fn single(&mut self, host: Option<&str>, cell: &Cell<'_>) {
+        if let Some(Value::Array(items)) = cell.fact.json() {
+            for item in &items {
+                let text = self.value(cell, item);
+                self.line(host, &[text]);
+            }
+        } else if let Some(text) = self.cell(Some(cell), ",") {
+            self.line(host, &[text]);
+        }
     }
 
     fn values(&mut self, host: Option<&str>, values: &[Value]) -> bool {
