@@ -47,6 +47,12 @@ pub(crate) enum KeyError {
         .path.display()
     )]
     Guessable { path: PathBuf },
+    /// Something stands where a new key would be written.
+    #[error(
+        "{} is there already, and a key is never replaced: copies made with it would no longer match; name another file, or remove it first",
+        .path.display()
+    )]
+    Stands { path: PathBuf },
     /// The system gave no random bytes.
     #[error("the system gives no random bytes: {cause}")]
     NoRandom { cause: String },
@@ -89,8 +95,11 @@ pub(crate) fn make(path: &Path) -> Result<(), KeyError> {
     let failed = |cause| KeyError::File { path: path.to_owned(), cause };
     let key = fresh()?;
     let text = key.iter().map(|byte| format!("{byte:02x}")).collect::<String>() + "\n";
-    let mut file =
-        File::options().write(true).create_new(true).mode(0o600).open(path).map_err(failed)?;
+    let opened = File::options().write(true).create_new(true).mode(0o600).open(path);
+    let mut file = opened.map_err(|cause| match cause.kind() {
+        io::ErrorKind::AlreadyExists => KeyError::Stands { path: path.to_owned() },
+        _ => failed(cause),
+    })?;
     file.write_all(text.as_bytes()).and_then(|()| file.sync_all()).map_err(failed)
 }
 
@@ -126,7 +135,7 @@ mod tests {
         assert_eq!(read(&path).unwrap().len(), 65);
         let mode = std::os::unix::fs::PermissionsExt::mode(&path.metadata().unwrap().permissions());
         assert_eq!(mode & 0o777, 0o600);
-        assert!(matches!(make(&path), Err(KeyError::File { .. })), "a key is not overwritten");
+        assert!(matches!(make(&path), Err(KeyError::Stands { .. })), "a key is not overwritten");
     }
 
     #[test]
