@@ -392,3 +392,14 @@ fn what_the_kernel_cannot_know_of_a_vulnerability_is_its_answer() {
     let gap = gaps.iter().find(|gap| gap["at"] == pointer.as_str()).unwrap();
     assert_eq!(gap["why"], "not-provided");
 }
+
+#[test]
+fn a_system_type_is_told_beside_the_machine() {
+    let cpu = told_by(
+        "mips",
+        "system type\t\t: TARN T7621\nmachine\t\t\t: Skerry Buoy Gateway\nprocessor\t\t: 0\n\
+         cpu model\t\t: MIPS 1004Kc V2.15\n",
+    );
+    assert_eq!(cpu["system_type"], "TARN T7621");
+    assert_eq!(cpu["board"], "Skerry Buoy Gateway");
+}

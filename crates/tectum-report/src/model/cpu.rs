@@ -77,6 +77,8 @@ record! {
         /// The board's name, as the kernel's processor file gives it.
         #[source = "/proc/cpuinfo"]
         board: Fact<Term>,
+        /// The kind of system that the kernel was built to run on, as MIPS and LoongArch say it.
+        system_type: Fact<Term>,
         /// The board's revision, likewise.
         #[source = "/proc/cpuinfo"]
         board_revision: Fact<Term>,

@@ -152,7 +152,8 @@ fn survey(lease: &Lease) -> Found {
             Some(text.split_whitespace().map(Term::from).collect())
         }),
         vulnerabilities: vulnerability::vulnerabilities(lease),
-        board: info.where_said(&["Hardware", "machine", "system type"], sayings::BOARD_LINE),
+        board: info.where_said(&["Hardware", "machine"], sayings::BOARD_LINE),
+        system_type: info.where_said(&["system type"], sayings::BOARD_LINE),
         board_revision: info.where_said(&["Revision"], sayings::BOARD_LINE),
         board_serial: identity::board_serial(&info),
         packages: topology.count(Level::Package),

@@ -110,6 +110,19 @@ fn details(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
         ", ",
     );
     page.beside().quiet(line);
+    // What only some architectures say: the extensions of RISC-V, the board that names the processor.
+    let more = joined(
+        [
+            known(&cpu.instruction_set).map(|set| format!("instruction set {set}")),
+            known(&cpu.memory_management).map(|mode| format!("memory management {mode}")),
+            known(&cpu.board).map(|board| format!("machine {board}")),
+            known(&cpu.system_type).map(|kind| format!("system type {kind}")),
+        ],
+        ", ",
+    );
+    if !more.is_empty() {
+        page.beside().quiet(more);
+    }
     if cpu.all_alike.value() == Some(&false) {
         page.beside()
             .tone(Tone::Alarm, "not all CPUs are alike")

@@ -170,6 +170,28 @@ fn kernel(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
             ));
         }
     }
+    for one in memory.persistent.iter() {
+        let parts = [
+            bytes(&one.size_bytes),
+            known(&one.mode),
+            known(&one.numa_node).map(|node| format!("NUMA node {node}")),
+        ];
+        page.beside().quiet(format!(
+            "{}, persistent ({}): {}",
+            cell(&one.name),
+            cell(&one.kind),
+            joined(parts, ", ")
+        ));
+    }
+    for one in memory.cxl.iter() {
+        let parts = [
+            bytes(&one.volatile_bytes).map(|bytes| format!("{bytes} volatile")),
+            bytes(&one.persistent_bytes).map(|bytes| format!("{bytes} persistent")),
+            known(&one.serial).map(|serial| format!("serial {serial}")),
+            known(&one.numa_node).map(|node| format!("NUMA node {node}")),
+        ];
+        page.beside().quiet(format!("{}, CXL: {}", cell(&one.name), joined(parts, ", ")));
+    }
     if let Some(offline) = memory.blocks.offline.value().filter(|offline| **offline > 0) {
         page.beside().plain(format!("{offline} memory blocks are offline"));
     }

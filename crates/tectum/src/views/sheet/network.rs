@@ -184,7 +184,8 @@ fn more(network: &Network, lookup: &Lookup<'_>, view: &View<'_>, page: &mut Shee
         .map(|address| cell(&address.address))
         .collect();
     if !homeless.is_empty() {
-        page.beside().quiet(format!("of no interface that is told: {}", homeless.join(", ")));
+        page.beside()
+            .quiet(format!("addresses whose interface is not known: {}", homeless.join(", ")));
     }
     if !network.routes.is_empty() {
         page.gap();
