@@ -5,6 +5,7 @@ mod commands;
 mod exit;
 mod key;
 mod patient;
+mod side_by_side;
 mod subject;
 mod views;
 

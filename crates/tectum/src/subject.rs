@@ -1,6 +1,7 @@
 //! Subjects: where a machine is read from.
 
 use std::{
+    collections::BTreeSet,
     fs::File,
     io::{BufReader, Read},
     path::{Path, PathBuf},
@@ -112,6 +113,17 @@ pub(crate) fn subjects_in(subject: &Subject) -> Result<Vec<Subject>, Failure> {
     }
     paths.sort();
     Ok(paths.into_iter().map(Subject::Path).collect())
+}
+
+/// Whose a report is, as lines of several begin: the host's name; one machine on two days is told apart
+/// by what it was read from.
+pub(crate) fn name_of(report: &Report, subject: &Subject, seen: &mut BTreeSet<String>) -> String {
+    let host = report.machine.hostname.value();
+    let host = host.map_or_else(|| subject.text(), |name| name.0.clone());
+    match seen.insert(host.clone()) {
+        true => host,
+        false => format!("{host} ({})", subject.text()),
+    }
 }
 
 /// What a subject turned out to be.

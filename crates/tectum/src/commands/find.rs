@@ -13,7 +13,8 @@ use tectum_survey::{formats::mount_option::strip_secrets, survey::Plan};
 use crate::{
     args::{FindArgs, Units},
     exit::{DONE, Failure, MISSING, Status},
-    subject::{Depth, Opened, Subject, open, path, sections, subjects_in, surveyed},
+    side_by_side::side_by_side,
+    subject::{Depth, Opened, Subject, name_of, open, path, sections, subjects_in, surveyed},
     views::{Progress, Sheet, Terminal, found},
 };
 
@@ -59,34 +60,21 @@ pub(super) fn run(
     let mut any = false;
     let several = subjects.len() > 1;
     let progress = Progress::new(subjects.len());
-    // A few at a time, side by side; what they give is told in their order.
-    let workers = std::thread::available_parallelism().map_or(1, usize::from);
-    for together in subjects.chunks(workers) {
-        let looked: Vec<Result<Looked, Failure>> = std::thread::scope(|scope| {
-            let begun: Vec<_> =
-                together.iter().map(|subject| scope.spawn(|| look(subject, &plan, args))).collect();
-            begun
-                .into_iter()
-                .map(|thread| {
-                    thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))
-                })
-                .collect()
-        });
-        for (subject, looked) in together.iter().zip(looked) {
+    side_by_side(
+        &subjects,
+        |subject| look(subject, &plan, args),
+        |subject, looked| {
             let looked = match looked {
                 Ok(looked) => looked,
                 // One of many that cannot be read hides none of the others.
                 Err(failure) if several => {
                     progress.aside(|| terminal.complain(&failure));
-                    continue;
+                    progress.step();
+                    return Ok(());
                 }
                 Err(failure) => return Err(failure),
             };
-            let host = looked.report.machine.hostname.value();
-            let mut host = host.map_or_else(|| subject.text(), |name| name.0.clone());
-            if !hosts.insert(host.clone()) {
-                host = format!("{host} ({})", subject.text());
-            }
+            let host = name_of(&looked.report, subject, &mut hosts);
             let selection = (!only.is_empty()).then(|| Selection::of(&looked.report, &only));
             let hits = search(&looked.report, &wanted, selection.as_ref());
             let raw = match only.is_empty() {
@@ -97,8 +85,9 @@ pub(super) fn run(
             progress
                 .aside(|| print(args, units, &host, subject, &wanted, &hits, &raw, terminal))?;
             progress.step();
-        }
-    }
+            Ok(())
+        },
+    )?;
     progress.end();
     Ok(if any { DONE } else { MISSING })
 }

@@ -14,7 +14,8 @@ use tectum_survey::sections::{SECTIONS, Section};
 use crate::{
     args::{GetArgs, Units},
     exit::{DONE, Failure, MISSING, Status},
-    subject::{Depth, report},
+    side_by_side::side_by_side,
+    subject::{Depth, Subject, name_of, report, subjects_in},
     views::{Terminal, gap_words, one_line, quantity},
 };
 
@@ -40,50 +41,69 @@ pub(super) fn run(
     let mut printer = Printer::new(args, units);
     let mut status = DONE;
     let mut hosts = BTreeSet::new();
-    for subject in &args.from {
-        let report = report(subject, &plan, Depth::Values, &mut |event| {
-            super::survey::say(&event, terminal)
-        })?;
-        let host =
-            report.machine.hostname.value().map_or_else(|| subject.text(), |it| it.0.clone());
-        // One machine on two days is told apart by what it was read from.
-        let host = match hosts.insert(host.clone()) {
-            true => host,
-            false => format!("{host} ({})", subject.text()),
-        };
-        let several = args.from.len() > 1;
-        let mut answers = Vec::new();
-        // In a table paths that follow one another are told side by side; in lines each stands for
-        // itself, as a JSONPath does everywhere.
-        let mut together: Vec<Path> = Vec::new();
-        for one in &asked {
-            match one {
-                Asked::Dotted(own) => {
-                    together.extend_from_slice(own);
-                    if !(args.csv || args.json) {
-                        answers
-                            .extend(take(&mut together).map(|own| Answer::dotted(&report, &own)));
-                    }
-                }
-                Asked::Json(query) => {
-                    answers.extend(take(&mut together).map(|own| Answer::dotted(&report, &own)));
-                    answers.push(Answer::json(&report, query));
-                }
+    let mut subjects = Vec::new();
+    for given in &args.from {
+        subjects.extend(subjects_in(given)?);
+    }
+    let several = subjects.len() > 1;
+    let read = |subject: &Subject| {
+        let mut events = Vec::new();
+        let report = report(subject, &plan, Depth::Values, &mut |event| events.push(event));
+        (events, report)
+    };
+    side_by_side(&subjects, read, |subject, (events, report)| {
+        events.iter().for_each(|event| super::survey::say(event, terminal));
+        let report = match report {
+            Ok(report) => report,
+            // One of many that cannot be read hides none of the others.
+            Err(failure) if several => {
+                terminal.complain(&failure);
+                status = MISSING;
+                return Ok(());
             }
-        }
-        answers.extend(take(&mut together).map(|own| Answer::dotted(&report, &own)));
-        for answer in answers {
-            let printed = answer.print(several.then_some(host.as_str()), &mut printer);
-            if tell(&answer, printed, several.then_some(host.as_str()), terminal) {
+            Err(failure) => return Err(failure),
+        };
+        let host = name_of(&report, subject, &mut hosts);
+        let host = several.then_some(host.as_str());
+        for answer in answers(&asked, &report, args) {
+            let printed = answer.print(host, &mut printer);
+            if tell(&answer, printed, host, terminal) {
                 status = MISSING;
             }
         }
-    }
+        // Lines are printed as they come; a table needs all of its rows first.
+        let out = terminal.out();
+        out.write_all(&std::mem::take(&mut printer.lines))?;
+        Ok(())
+    })?;
     let text = printer.finish()?;
     let out = terminal.out();
     out.write_all(&text)?;
     out.flush()?;
     Ok(status)
+}
+
+/// What a report answers, in the order of what was asked. In a table paths that follow one another are
+/// told side by side; in lines each stands for itself, as a JSONPath does everywhere.
+fn answers<'a>(asked: &[Asked], report: &'a Report, args: &GetArgs) -> Vec<Answer<'a>> {
+    let mut answers = Vec::new();
+    let mut together: Vec<Path> = Vec::new();
+    for one in asked {
+        match one {
+            Asked::Dotted(own) => {
+                together.extend_from_slice(own);
+                if !(args.csv || args.json) {
+                    answers.extend(take(&mut together).map(|own| Answer::dotted(report, &own)));
+                }
+            }
+            Asked::Json(query) => {
+                answers.extend(take(&mut together).map(|own| Answer::dotted(report, &own)));
+                answers.push(Answer::json(report, query));
+            }
+        }
+    }
+    answers.extend(take(&mut together).map(|own| Answer::dotted(report, &own)));
+    answers
 }
 
 /// The paths that stand side by side, if there are any.
