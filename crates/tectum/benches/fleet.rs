@@ -1,0 +1,97 @@
+//! A fleet of saved reports, asked for one path and searched, as whole processes: what a report costs,
+//! and what memory it takes, at one number of reports and at ten times it.
+//!
+//! `cargo bench -p tectum --bench fleet` prints both beside reading the same files and doing nothing,
+//! and the goals: cost in proportion to the number, memory that does not grow. The reports are one
+//! report of a made-up machine under many names, 250 and 2,500 of them, so that it ends within two
+//! minutes; `TECTUM_FLEET` sets the larger number (10000).
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::print_stdout,
+    clippy::cast_precision_loss,
+    missing_docs,
+    reason = "a benchmark"
+)]
+
+use std::{
+    path::Path,
+    process::{Command, Stdio},
+    time::{Duration, Instant},
+};
+
+const PROGRAM: &str = env!("CARGO_BIN_EXE_tectum");
+
+fn main() {
+    let larger = std::env::var("TECTUM_FLEET").ok().and_then(|text| text.parse().ok());
+    let larger: usize = larger.unwrap_or(2500);
+    let folder = tempfile::tempdir().unwrap();
+    let report = folder.path().join("one");
+    let survey = ["survey", "--from", "demo:gannet-before", "--quiet", "--out"];
+    assert!(Command::new(PROGRAM).args(survey).arg(&report).status().unwrap().success());
+    let length = std::fs::metadata(&report).unwrap().len();
+    println!("a report of {length} bytes");
+    println!(
+        "{:<44} {:>8} {:>10} {:>8} {:>9}  goal",
+        "of reports", "number", "ms each", "ratio", "peak MiB"
+    );
+    for number in [larger / 10, larger] {
+        let fleet = folder.path().join(number.to_string());
+        std::fs::create_dir(&fleet).unwrap();
+        for index in 0..number {
+            std::fs::hard_link(&report, fleet.join(format!("{index:05}.json"))).unwrap();
+        }
+        let begun = Instant::now();
+        for index in 0..number {
+            std::fs::read(fleet.join(format!("{index:05}.json"))).unwrap();
+        }
+        let floor = begun.elapsed();
+        line("read, and nothing done", number, floor, floor, None);
+        let asks: [(&str, &[&str]); 4] = [
+            ("get storage.disks.*.serial", &["get", "storage.disks.*.serial"]),
+            (
+                "get a condition, as a table",
+                &["get", "storage.disks[size>=4TB].{model,serial}", "--csv"],
+            ),
+            ("find a serial number", &["find", "SKS4-220417", "--count"]),
+            ("find what is not there", &["find", "no-such-word", "--count"]),
+        ];
+        for (name, words) in asks {
+            let (taken, peak) = run(words, &fleet);
+            line(name, number, taken, floor, Some(peak));
+        }
+    }
+}
+
+fn line(name: &str, number: usize, taken: Duration, floor: Duration, peak: Option<u64>) {
+    let ratio = taken.as_secs_f64() / floor.as_secs_f64();
+    let each = taken.as_secs_f64() * 1e3 / number as f64;
+    let peak = peak.map_or_else(|| "·".to_owned(), |kib| (kib >> 10).to_string());
+    println!(
+        "{name:<44} {number:>8} {each:>10.2} {ratio:>8.1} {peak:>9}  each and peak as at a tenth"
+    );
+}
+
+/// How long a process took, and its most memory in KiB, by what the shell's `time` would ask:
+/// `VmHWM` of the process, read as long as it lives.
+fn run(words: &[&str], fleet: &Path) -> (Duration, u64) {
+    let begun = Instant::now();
+    let mut child = Command::new(PROGRAM)
+        .args(words)
+        .arg("--from")
+        .arg(fleet)
+        .stdout(Stdio::null())
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    let status = format!("/proc/{}/status", child.id());
+    let mut peak = 0;
+    while child.try_wait().unwrap().is_none() {
+        let text = std::fs::read_to_string(&status).unwrap_or_default();
+        let line = text.lines().find_map(|line| line.strip_prefix("VmHWM:"));
+        let now = line.and_then(|line| line.split_whitespace().next()?.parse().ok());
+        peak = peak.max(now.unwrap_or(0));
+        std::thread::sleep(Duration::from_millis(5));
+    }
+    (begun.elapsed(), peak)
+}
