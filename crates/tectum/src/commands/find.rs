@@ -15,7 +15,7 @@ use crate::{
     exit::{DONE, Failure, MISSING, Status},
     side_by_side::side_by_side,
     subject::{Depth, Opened, Subject, name_of, open, path, sections, subjects_in, surveyed},
-    views::{Progress, Sheet, Terminal, found},
+    views::{Progress, Sheet, Terminal, found, one_line},
 };
 
 /// The longest file of a capture in whose lines words are looked for, in bytes.
@@ -127,7 +127,7 @@ fn print(
     }
     if args.count {
         let out = terminal.out();
-        writeln!(out, "{}\t{host}", hits.len() + raw.len())?;
+        writeln!(out, "{}\t{}", hits.len() + raw.len(), one_line(host))?;
         return Ok(());
     }
     if hits.is_empty() && raw.is_empty() {

@@ -412,14 +412,20 @@ fn csv(rows: &[TableRow]) -> Result<Vec<u8>, Failure> {
     table.into_inner().map_err(|error| Failure::Output(error.into_error()))
 }
 
-/// A text that no spreadsheet takes for a formula: one that begins like one and is no number has an
-/// apostrophe before it.
+/// A text that no spreadsheet takes for a formula and that steers no terminal: one that begins like a
+/// formula and is no number has an apostrophe before it, and what steers is escaped, but for the ends
+/// of lines, which quotes hold.
 fn harmless(text: &str) -> String {
     let begins = text.starts_with(['=', '+', '-', '@', '\t', '\r']);
-    match begins && text.parse::<f64>().is_err() {
-        true => format!("'{text}"),
-        false => text.to_owned(),
+    let before = if begins && text.parse::<f64>().is_err() { "'" } else { "" };
+    let mut cell = before.to_owned();
+    for line in text.split_inclusive(['\n', '\t']) {
+        let end = line.len() - usize::from(line.ends_with(['\n', '\t']));
+        let (line, end) = line.split_at(end);
+        cell.push_str(&one_line(line));
+        cell.push_str(end);
     }
+    cell
 }
 
 #[cfg(test)]
@@ -434,7 +440,9 @@ mod tests {
     #[case("-5", "-5")]
     #[case("-x", "'-x")]
     #[case("plain", "plain")]
-    fn no_cell_is_a_formula(#[case] text: &str, #[case] expected: &str) {
+    #[case("a\nb", "a\nb")]
+    #[case("\u{1b}[31mred", "\\u{1b}[31mred")]
+    fn no_cell_is_a_formula_or_steers_a_terminal(#[case] text: &str, #[case] expected: &str) {
         assert_eq!(harmless(text), expected);
     }
 }
