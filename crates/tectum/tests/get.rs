@@ -67,6 +67,13 @@ fn a_gap_is_told_on_standard_error_and_by_the_status() {
 }
 
 #[test]
+fn many_gaps_are_counted_and_each_is_told_once() {
+    let ran = get(&["$..*..*", "--from", GANNET]);
+    assert_eq!(ran.err.lines().count(), 21, "{}", ran.err);
+    assert!(ran.err.contains("more values are missing"), "{}", ran.err);
+}
+
+#[test]
 fn a_part_that_is_not_there_is_no_error() {
     let ran = get(&["storage.disks.sdz.serial", "--from", GANNET]);
     assert_eq!((ran.out.as_str(), ran.err.as_str(), ran.status), ("", "", 0));

@@ -199,6 +199,9 @@ impl<'a> Answer<'a> {
     }
 }
 
+/// The most missing values whose reasons are told one by one.
+const MOST_REASONS: usize = 20;
+
 /// Says what is missing; whether anything is that was asked for.
 fn tell(answer: &Answer<'_>, printed: bool, host: Option<&str>, terminal: &mut Terminal) -> bool {
     if let (Answer::Rows(rows, Lines::Named), true) = (answer, printed) {
@@ -209,17 +212,20 @@ fn tell(answer: &Answer<'_>, printed: bool, host: Option<&str>, terminal: &mut T
         }
         return false;
     }
-    let mut missing = false;
     let whose = host.map(|host| format!("{host}: ")).unwrap_or_default();
+    let mut told = BTreeSet::new();
     for (path, gap) in answer.gaps() {
         // What such a part cannot have is missing only where nothing else was found.
-        if gap.why == Why::NotApplicable && printed {
-            continue;
+        let has_none = gap.why == Why::NotApplicable && printed;
+        if !has_none && told.insert(path) && told.len() <= MOST_REASONS {
+            terminal.remark(&format!("{whose}{path}: {}", gap_words(gap)));
         }
-        missing = true;
-        terminal.remark(&format!("{whose}{path}: {}", gap_words(gap)));
     }
-    missing
+    if told.len() > MOST_REASONS {
+        let count = quantity::count(told.len() - MOST_REASONS, "more value is", "more values are");
+        terminal.remark(&format!("{whose}{count} missing; `tectum why` tells the reasons"));
+    }
+    !told.is_empty()
 }
 
 /// A row of a table: whose it is, its columns, and a text for each.
