@@ -67,7 +67,12 @@ fn boxed(
 ) {
     let inner = cores.len() * (cell_width + 1) + 1;
     let nodes = known(&package.numa_nodes).map(|nodes| format!(", NUMA node {nodes}"));
-    let title = format!(" socket {}{} ", cell(&package.number), nodes.unwrap_or_default());
+    // The kernel's number is a socket's where it counts them; else it is the number that the firmware
+    // or the device tree gave the package.
+    let sockets = cpu.packages.value().copied().unwrap_or(0);
+    let counts = package.number.value().is_some_and(|number| *number < sockets);
+    let noun = if counts { "socket" } else { "package" };
+    let title = format!(" {noun} {}{} ", cell(&package.number), nodes.unwrap_or_default());
     let inner = inner.max(title.width() + 1);
     let line = "─".repeat(inner - title.width());
     page.drawn([
@@ -182,14 +187,19 @@ fn totals(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
             ],
             ", ",
         );
-        page.beside()
-            .quiet(format!("L{} {} ", cell(&cache.level), cell(&cache.kind).to_lowercase()))
-            .plain(size_cell(&cache.total_bytes, bytes))
-            .quiet(format!(
+        let name = format!("L{} {}", cell(&cache.level), cell(&cache.kind).to_lowercase());
+        if !cache.size_bytes.is_known() {
+            let many = known(&cache.instances).map(|many| format!(", {many} of them"));
+            page.beside().quiet(format!("{name}: size not known{}", many.unwrap_or_default()));
+            continue;
+        }
+        page.beside().quiet(format!("{name} ")).plain(size_cell(&cache.total_bytes, bytes)).quiet(
+            format!(
                 ": {} × {}{}{line}",
                 cell(&cache.instances),
                 size_cell(&cache.size_bytes, bytes),
                 if line.is_empty() { "" } else { ", " },
-            ));
+            ),
+        );
     }
 }
