@@ -43,6 +43,21 @@ const ROUND: &[(&str, &[&str])] = &[
         &["compare", "before.json", "after.json"],
     ),
     (
+        "One value for a script, or those of the parts that you mean, side by side.",
+        &[
+            "get",
+            "storage.disks[rotating=yes, size>=4TB].{name,model,serial}",
+            "--from",
+            "before.json",
+            "--from",
+            "after.json",
+        ],
+    ),
+    (
+        "A serial number on a label: which part of which machine is it?",
+        &["find", "LW-77A1003", "--from", "before.json", "--from", "after.json"],
+    ),
+    (
         "Keep the raw evidence itself: one file, to be surveyed anywhere, later.",
         &["capture", "--from", "gannet-after", "--out", "gannet.tar.zst"],
     ),
@@ -98,7 +113,15 @@ pub(super) fn run(args: &DemoArgs, terminal: &mut Terminal) -> Result<Status, Fa
 
 fn steps(terminal: &mut Terminal) -> Result<(), Failure> {
     for (why, words) in ROUND {
-        command(&format!("tectum {}", words.join(" ")), why, terminal)?;
+        // As a shell takes it: words with signs of its own in quotes.
+        let typed: Vec<String> = words
+            .iter()
+            .map(|word| match word.contains(['[', '{', '*', ' ']) {
+                true => format!("'{word}'"),
+                false => (*word).to_owned(),
+            })
+            .collect();
+        command(&format!("tectum {}", typed.join(" ")), why, terminal)?;
         let line = std::iter::once("tectum").chain(words.iter().copied());
         let Ok(cli) = Cli::try_parse_from(line) else {
             return Err(Failure::DemoDescription {
