@@ -1,5 +1,7 @@
 //! Which paths a report can have at all, by the model's declarations.
 
+use globset::GlobMatcher;
+
 use super::{
     condition::Condition,
     path::{Part, Path},
@@ -25,6 +27,16 @@ pub(super) fn possible(path: &Path) -> bool {
     })
 }
 
+/// The fields of a shape whose name, with its unit or without, is like a pattern.
+fn fields_like<'a>(
+    shape: &'static Shape,
+    glob: &'a GlobMatcher,
+) -> impl Iterator<Item = &'static FieldShape> + use<'a> {
+    shape.fields.iter().filter(move |field| {
+        glob.is_match(field.name) || field.short_name().is_some_and(|short| glob.is_match(short))
+    })
+}
+
 fn within(shape: &'static Shape, parts: &[Part]) -> bool {
     let Some((first, rest)) = parts.split_first() else { return true };
     match first {
@@ -38,22 +50,16 @@ fn within(shape: &'static Shape, parts: &[Part]) -> bool {
                     }
                 })
         }
-        Part::Named(glob, conditions) => {
-            let called = |field: &&FieldShape| {
-                glob.is_match(field.name)
-                    || field.short_name().is_some_and(|short| glob.is_match(short))
-            };
-            shape.fields.iter().filter(called).any(|field| match field.kind {
-                Kind::Leaf(_) => {
-                    conditions.is_empty() && rest.iter().all(|part| matches!(part, Part::Deep))
-                }
-                Kind::Record(inner) | Kind::Optional(inner) => {
-                    conditions.is_empty() && within(inner, rest)
-                }
-                Kind::List(inner) if conditions.is_empty() => element(inner, rest),
-                Kind::List(inner) => fit(conditions, inner) && within(inner, rest),
-            })
-        }
+        Part::Named(glob, conditions) => fields_like(shape, glob).any(|field| match field.kind {
+            Kind::Leaf(_) => {
+                conditions.is_empty() && rest.iter().all(|part| matches!(part, Part::Deep))
+            }
+            Kind::Record(inner) | Kind::Optional(inner) => {
+                conditions.is_empty() && within(inner, rest)
+            }
+            Kind::List(inner) if conditions.is_empty() => element(inner, rest),
+            Kind::List(inner) => fit(conditions, inner) && within(inner, rest),
+        }),
     }
 }
 
@@ -137,14 +143,7 @@ pub(super) fn ends_at_a_value(path: &Path) -> bool {
                         .iter()
                         .any(|field| field.kind.inner().is_some_and(|inner| leads(inner, parts)))
             }
-            Part::Named(glob, _) => shape
-                .fields
-                .iter()
-                .filter(|field| {
-                    glob.is_match(field.name)
-                        || field.short_name().is_some_and(|short| glob.is_match(short))
-                })
-                .any(|field| below(field, rest)),
+            Part::Named(glob, _) => fields_like(shape, glob).any(|field| below(field, rest)),
         }
     }
     ROOTS.iter().any(|(name, shape)| {

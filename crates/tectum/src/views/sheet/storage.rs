@@ -153,7 +153,13 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
         size_cell(&disk.size_bytes, |bytes| disk_size(bytes, view.units)),
         model(disk)
     ));
-    let rotates = match disk.rotating.value() {
+    // Of a disk that only passes on what lies behind it, the kernel takes a rotating one until it is told
+    // otherwise: that says nothing of what turns.
+    let passes_on = matches!(
+        disk.kind.value(),
+        Some(DiskKind::Virtio | DiskKind::Usb | DiskKind::Xen | DiskKind::Network)
+    );
+    let rotates = match disk.rotating.value().filter(|_| !passes_on) {
         // The drive's own word says more than what the kernel takes it for.
         _ if disk.rotation_rpm.value().is_some_and(|rpm| rpm.0 > 0) => {
             known(&disk.rotation_rpm).map(|rpm| format!("{rpm} rpm"))
