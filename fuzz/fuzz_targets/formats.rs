@@ -5,7 +5,7 @@
 use libfuzzer_sys::fuzz_target;
 use tectum_survey::formats::{
     acpi, assignment, calendar, colon, cpuinfo, device_tree, fstab, kernel_parameters, link_speed,
-    mount_option, mountinfo, number, number_list, partition_type, udev, vital_product_data,
+    memory_ranges, mount_option, mountinfo, number, number_list, partition_type, udev, vital_product_data,
 };
 
 fuzz_target!(|bytes: &[u8]| {
@@ -35,6 +35,8 @@ fuzz_target!(|bytes: &[u8]| {
     let _ = (number::flag(text), number::size_with_unit(text));
     let _ = (number::kibibytes(text), number::millicelsius(text), number::kilohertz(text));
     let _ = number::whole_part(text);
+    let _ = (memory_ranges::of_drivers(text), memory_ranges::are_withheld(text));
+    let _ = memory_ranges::redacted(text);
     let _ = udev::properties(text);
     let _ = udev::decode(text);
     let _ = (partition_type::words(text), partition_type::is_extended(text));

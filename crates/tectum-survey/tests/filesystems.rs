@@ -395,6 +395,26 @@ fn what_one_mount_does_not_say_leaves_the_others_counted() {
 }
 
 #[test]
+fn errors_on_each_device_of_a_filesystem_are_told() {
+    let uuid = "0c5d1e2f-4a3b-4c5d-8e9f-001122334455";
+    let report = changed(|tree| {
+        let member = |number| format!("sys/fs/btrfs/{uuid}/devinfo/{number}");
+        let counts = "write_errs 2\nread_errs 0\nflush_errs 0\ncorruption_errs 7\n";
+        tree.file(format!("{}/error_stats", member(2)), counts);
+        tree.line(format!("{}/missing", member(2)), 0);
+        tree.line(format!("{}/missing", member(10)), 1);
+        tree.folder("sys/fs/btrfs/features");
+    });
+    let members = list(&report["readings"]["filesystems"]["member_errors"]);
+    assert_eq!(members.len(), 2);
+    let second = &members[0];
+    assert_eq!((&second["filesystem_uuid"], &second["number"]), (&json!(uuid), &json!(2)));
+    assert_eq!((&second["write_errors"], &second["corruption_errors"]), (&json!(2), &json!(7)));
+    assert!(second["generation_errors"].is_null(), "what is not told is not 0");
+    assert_eq!((&members[1]["missing"], &members[1]["number"]), (&json!(true), &json!(10)));
+}
+
+#[test]
 fn errors_that_a_filesystem_recorded_are_told() {
     let report = changed(|tree| {
         for (name, count, time, function) in

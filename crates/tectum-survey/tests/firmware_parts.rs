@@ -648,8 +648,74 @@ fn the_error_that_was_recorded_of_a_module_is_told(#[case] handle: u16, #[case] 
     let record = |number, handle, kind: u8, length| {
         StructureBuilder::new(number, handle).byte(kind).bytes(&vec![0; length])
     };
-    let report = with_table([module, record(18, 0x18, 0x0E, 18), record(33, 0x33, 0x0C, 26)]);
-    assert_eq!(report["inventory"]["memory"]["modules"][0]["error"], kind);
+    let array =
+        StructureBuilder::new(16, 0x1000).bytes(&[3, 3, 6]).dword(1 << 20).word(handle).word(1);
+    let records = [record(18, 0x18, 0x0E, 18), record(33, 0x33, 0x0C, 26)];
+    let report = with_table([array, module].into_iter().chain(records));
+    let memory = &report["inventory"]["memory"];
+    assert_eq!(memory["modules"][0]["error"], kind);
+    assert_eq!(memory["arrays"][0]["error"], kind);
+    let slot = &memory["slots"][0];
+    assert_eq!(slot["form_factor"], "DIMM", "the slot's, whether or not a module sits in it");
+}
+
+#[test]
+fn a_slot_that_is_split_names_all_that_share_it() {
+    let slot = |handle, groups: &[u8]| {
+        StructureBuilder::new(9, handle)
+            .text("PCIe 3")
+            .bytes(&[0xA5, 0x0D, 4, 4])
+            .word(3)
+            .bytes(&[4, 0])
+            .word(0)
+            .bytes(&[0x17, 0x00, 8])
+            .byte(u8::try_from(groups.len() / 5).unwrap())
+            .bytes(groups)
+    };
+    let report =
+        with_table([slot(0x90, &[0, 0, 0x17, 0x09, 4, 1, 0, 0x18, 0, 4]), slot(0x91, &[])]);
+    let slots = &report["inventory"]["platform"]["slots"];
+    assert_eq!(slots[0]["pci_address"], "0000:17:00.0");
+    assert_eq!(slots[0]["peers"], json!(["0000:17:01.1 x4", "0001:18:00.0 x4"]));
+    assert_eq!(slots[1]["peers"], json!([]));
+}
+
+#[test]
+fn how_fast_each_node_is_and_what_drivers_added() {
+    let report = changed(|tree| {
+        let access = "sys/devices/system/node/node1/access0/initiators";
+        tree.line(format!("{access}/read_bandwidth"), 131_072);
+        tree.line(format!("{access}/read_latency"), 0);
+        tree.folder(format!("{access}/node0"));
+        tree.file(
+            "proc/iomem",
+            "00001000-0009ffff : System RAM\n\
+             80000000-bfffffff : System RAM (kmem)\n\
+             10000000000-1003fffffff : virtio3\n  10000000000-1000fffffff : System RAM (virtio_mem)\n  \
+             10010000000-1001fffffff : System RAM (virtio_mem)\n",
+        );
+    });
+    let memory = &report["inventory"]["memory"];
+    let node = &memory["numa_nodes"][1];
+    assert_eq!(node["read_bandwidth_mib_per_second"], 131_072);
+    assert_eq!((&node["read_latency_ns"], &node["best_initiators"]), (&Value::Null, &json!([0])));
+    let added = memory["added"].as_array().unwrap();
+    assert_eq!(added.len(), 2);
+    assert_eq!((&added[0]["driver"], &added[0]["size_bytes"]), (&json!("kmem"), &json!(1 << 30)));
+    assert_eq!(added[0]["numa_node"], 1, "the node of the second block of 2 GiB");
+    assert_eq!(added[1]["size_bytes"], 512 << 20);
+    assert!(added[1]["numa_node"].is_null(), "no node has a block there");
+}
+
+#[test]
+fn addresses_that_the_kernel_hides_are_no_absence_of_memory() {
+    let report = changed(|tree| {
+        tree.line("proc/iomem", "00000000-00000000 : System RAM (virtio_mem)");
+    });
+    assert!(report["inventory"]["memory"]["added"].is_null());
+    let gap = report["gaps"].as_array().unwrap().iter();
+    let gap = gap.clone().find(|gap| gap["at"] == "/inventory/memory/added").unwrap();
+    assert_eq!(gap["why"], "permission");
 }
 
 #[test]

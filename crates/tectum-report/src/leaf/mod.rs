@@ -17,11 +17,11 @@ use serde_json::Value;
 pub(crate) use code::codes;
 pub use list::{Series, ranges};
 pub use quantity::{
-    Bits, Bytes, Centimetres, Decicelsius, Hundredths, KilobitsPerSecond, Lanes, MegabitsPerSecond,
-    Megahertz, Megatransfers, MicroampereHours, Microjoules, Microseconds, Microvolts,
-    MicrowattHours, Microwatts, Milliamperes, Millicelsius, Milliseconds, Millivolts,
-    MilliwattHours, Number, Percent, PercentHundredths, RackUnits, Rpm, Seconds, SensorValue,
-    SignedMilliamperes, SignedMillivolts, Watts,
+    Bits, Bytes, Centimetres, Decicelsius, Hundredths, KilobitsPerSecond, Lanes,
+    MebibytesPerSecond, MegabitsPerSecond, Megahertz, Megatransfers, MicroampereHours, Microjoules,
+    Microseconds, Microvolts, MicrowattHours, Microwatts, Milliamperes, Millicelsius, Milliseconds,
+    Millivolts, MilliwattHours, Nanoseconds, Number, Percent, PercentHundredths, RackUnits, Rpm,
+    Seconds, SensorValue, SignedMilliamperes, SignedMillivolts, Watts,
 };
 pub use text::{
     AssetTag, CommandLine, DeviceName, FilesystemKind, FreeText, HostName, Identifies,

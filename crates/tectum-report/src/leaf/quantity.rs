@@ -180,6 +180,15 @@ quantities! {
     Microseconds(u64 as Unsigned by as_u64) {
         "microseconds", "_us", Scale::Time, ("seconds", 1, 1_000_000)
     }
+    /// A length of time in thousand-millionths of a second.
+    Nanoseconds(u64 as Unsigned by as_u64) {
+        "nanoseconds", "_ns", Scale::Symbol("ns", 1), ("seconds", 1, 1_000_000_000)
+    }
+    /// A rate of data in units of 1,048,576 bytes a second.
+    MebibytesPerSecond(u64 as Unsigned by as_u64) {
+        "mebibytes per second", "_mib_per_second", Scale::Symbol("MiB/s", 1),
+        ("bytes_per_second", 1_048_576, 1)
+    }
     /// What a sensor gives, in the unit of its kind.
     SensorValue(i64 as Signed by as_i64) {
         "the unit of the sensor's kind", "", Scale::BySensorKind, ("", 1, 1)

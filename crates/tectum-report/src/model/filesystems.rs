@@ -128,6 +128,34 @@ record! {
         swap: Parts<SwapUse>,
         /// What each mounted ext4 filesystem recorded of errors in itself.
         errors: Parts<FilesystemErrors>,
+        /// What each mounted btrfs filesystem counted of errors on each of its devices.
+        #[source = "Documentation/filesystems/btrfs.rst"]
+        member_errors: Parts<MemberErrors>,
+    }
+}
+
+record! {
+    /// Errors that a filesystem over several devices counted on one of them.
+    MemberErrors "errors of a filesystem's device" {
+        source "Documentation/filesystems/btrfs.rst";
+        place [filesystem_uuid, number];
+
+        /// The filesystem's UUID.
+        filesystem_uuid: Fact<Uuid>,
+        /// The filesystem's number for the device.
+        number: Fact<u64>,
+        /// Whether the device is missing from the filesystem.
+        missing: Fact<bool>,
+        /// Writes that failed.
+        write_errors: Fact<u64>,
+        /// Reads that failed.
+        read_errors: Fact<u64>,
+        /// Flushes that failed.
+        flush_errors: Fact<u64>,
+        /// Blocks whose checksum did not fit.
+        corruption_errors: Fact<u64>,
+        /// Blocks that were older than they should be.
+        generation_errors: Fact<u64>,
     }
 }
 

@@ -26,7 +26,7 @@ pub use drivers::{
 };
 pub use filesystems::{
     DeclaredState, FilesystemErrors, FilesystemReadings, FilesystemUse, Filesystems, FstabEntry,
-    Mount, MountClass, PseudoMount, SwapSpace, SwapUse,
+    MemberErrors, Mount, MountClass, PseudoMount, SwapSpace, SwapUse,
 };
 pub use firmware::{
     AcpiTable, BootParameter, Firmware, FirmwareItem, FirmwareKind, TpmChip, UpdatableFirmware,
@@ -34,9 +34,9 @@ pub use firmware::{
 pub use gpu::{Connector, Display, Gpu, GpuDevice, GpuDeviceReadings, GpuReadings};
 pub use machine::Machine;
 pub use memory::{
-    CompressedSwap, CxlMemory, EccController, EccCount, Hugepages, HugepagesInUse, Memory,
-    MemoryArray, MemoryBlocks, MemoryChannel, MemoryModule, MemoryReadings, MemorySlot, NumaNode,
-    NumaNodeReadings, PersistentMemory, SlotState, Unmanaged, ZramDevice,
+    AddedMemory, CompressedSwap, CxlMemory, EccController, EccCount, Hugepages, HugepagesInUse,
+    Memory, MemoryArray, MemoryBlocks, MemoryChannel, MemoryModule, MemoryReadings, MemorySlot,
+    NumaNode, NumaNodeReadings, PersistentMemory, SlotState, Unmanaged, ZramDevice,
 };
 pub use network::{
     AssignedAddress, InterfaceKind, InterfaceReadings, MacOrigin, NameServer, Network,

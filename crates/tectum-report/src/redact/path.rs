@@ -182,6 +182,11 @@ pub(super) fn source(by: &Pseudonyms, path: &str) -> String {
             ("md", "sys") if own.starts_with("dev-") => {
                 format!("dev-{}", by.text(Identifies::DeviceName, own.trim_start_matches("dev-")))
             }
+            // A mounted filesystem by its UUID or its device.
+            ("btrfs", "sys") if before(2) == "fs" && *own != "features" => text(Identifies::Uuid),
+            ("ext4", "sys") if before(2) == "fs" && *own != "features" => {
+                text(Identifies::DeviceName)
+            }
             ("power_supply", "sys") => text(Identifies::DeviceName),
             ("livepatch", "sys") => text(Identifies::Label),
             // A partition in its disk's folder.
@@ -255,6 +260,8 @@ mod tests {
     #[case("/sys/devices/virtual/net/harbour/bridge", "harbour")]
     #[case("/sys/block/md_harbour/md/level", "md_harbour")]
     #[case("/dev/disk/by-label/harbour", "harbour")]
+    #[case("/sys/fs/ext4/md_harbour/errors_count", "md_harbour")]
+    #[case("/sys/fs/btrfs/0c5d1e2f-4a3b-4c5d-8e9f-001122334455/devinfo", "0c5d1e2f")]
     #[case("/etc/apt/sources.list.d/harbour.list", "harbour")]
     fn names_in_sources_go(#[case] path: &str, #[case] name: &str) {
         assert!(!source(&by(), path).contains(name), "{}", source(&by(), path));
@@ -263,6 +270,8 @@ mod tests {
     #[rstest]
     #[case("/sys/class/net/eth0/address")]
     #[case("/sys/block/sda/sda1/partition")]
+    #[case("/sys/module/ext4/taint")]
+    #[case("/sys/fs/ext4/sda1/errors_count")]
     #[case("/sys/firmware/dmi/tables/DMI")]
     #[case("/proc/meminfo")]
     #[case("/etc/os-release")]

@@ -17,6 +17,7 @@ pub mod kernel_modules;
 pub mod kernel_parameters;
 pub mod kernel_version;
 pub mod link_speed;
+pub mod memory_ranges;
 pub mod module_alias;
 pub mod mount_option;
 pub mod mountinfo;

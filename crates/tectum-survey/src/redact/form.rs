@@ -8,8 +8,8 @@ use tectum_report::leaf::{Identifies, Redact};
 use super::{Form, words};
 use crate::{
     formats::{
-        acpi, assignment, colon, edid, fstab, kernel_version, mountinfo, repositories, routes,
-        udev, vital_product_data,
+        acpi, assignment, colon, edid, fstab, kernel_version, memory_ranges, mountinfo,
+        repositories, routes, udev, vital_product_data,
     },
     readers::dmi,
     source::bytes_text,
@@ -251,6 +251,7 @@ const FORMS: &[(&str, Form)] = &[
         "/proc/driver/nvidia/gpus/*/information",
         text!("GPU", |it, text| gpu_information(it.by, text)),
     ),
+    ("/proc/iomem", text!("memory ranges", |_it, text| memory_ranges::redacted(text))),
     ("/proc/net/fib_trie", text!("addresses", |it, text| routes::local_ipv4_redacted(text, it.by))),
     ("/proc/net/if_inet6", text!("addresses", |it, text| routes::if_inet6_redacted(text, it.by))),
     ("/proc/net/ipv6_route", text!("routes", |it, text| routes::ipv6_redacted(text, it.by))),
@@ -321,6 +322,7 @@ const FORMS: &[(&str, Form)] = &[
     ("/sys/module/*/parameters/*", text!("parameter", |_it, text| words::parameter(text))),
     ("/sys/module/*/*", TERM),
     ("/sys/fs/ext4/*/*", TERM),
+    ("/sys/fs/btrfs/*/devinfo/*/{error_stats,missing}", TERM),
     ("/sys/bus/pci/slots/*/address", TERM),
     ("/sys/**/config", SHORT_BYTES),
     (

@@ -3,7 +3,9 @@
 use crate::{
     declare::{Parts, record},
     fact::Fact,
-    leaf::{Bytes, DeviceName, Percent, Serial, Series, Term, Uuid},
+    leaf::{
+        Bytes, DeviceName, MebibytesPerSecond, Nanoseconds, Percent, Serial, Series, Term, Uuid,
+    },
 };
 
 record! {
@@ -22,6 +24,37 @@ record! {
         online_bytes: Fact<Bytes>,
         /// Distance to each node, in the order of their numbers: 10 is here, 20 twice as far.
         distances: Fact<Series<u64>>,
+        /// Nodes whose CPUs or devices reach it the fastest.
+        #[source = "Documentation/admin-guide/mm/numaperf.rst"]
+        best_initiators: Fact<Vec<u64>>,
+        /// How much can be read from it from there, in MiB a second.
+        #[source = "Documentation/admin-guide/mm/numaperf.rst"]
+        read_bandwidth_mib_per_second: Fact<MebibytesPerSecond>,
+        /// How much can be written to it from there, in MiB a second.
+        #[source = "Documentation/admin-guide/mm/numaperf.rst"]
+        write_bandwidth_mib_per_second: Fact<MebibytesPerSecond>,
+        /// How long a read from there takes, in nanoseconds.
+        #[source = "Documentation/admin-guide/mm/numaperf.rst"]
+        read_latency_ns: Fact<Nanoseconds>,
+        /// How long a write from there takes, in nanoseconds.
+        #[source = "Documentation/admin-guide/mm/numaperf.rst"]
+        write_latency_ns: Fact<Nanoseconds>,
+    }
+}
+
+record! {
+    /// Memory that a driver gave to the kernel beside what the firmware did: plugged in by a
+    /// hypervisor, or a device used as memory.
+    AddedMemory "added memory" {
+        source "Documentation/admin-guide/mm/memory-hotplug.rst";
+        place [driver, numa_node];
+
+        /// The driver that added it.
+        driver: Fact<Term>,
+        /// Size in bytes.
+        size_bytes: Fact<Bytes>,
+        /// The NUMA node that its blocks belong to.
+        numa_node: Fact<u64>,
     }
 }
 

@@ -7,7 +7,8 @@ mod readings;
 
 pub use errors::{EccController, EccCount};
 pub use kernel::{
-    CompressedSwap, CxlMemory, Hugepages, MemoryBlocks, NumaNode, PersistentMemory, ZramDevice,
+    AddedMemory, CompressedSwap, CxlMemory, Hugepages, MemoryBlocks, NumaNode, PersistentMemory,
+    ZramDevice,
 };
 pub use modules::{MemoryArray, MemoryChannel, MemoryModule, MemorySlot, SlotState};
 pub use readings::{HugepagesInUse, MemoryReadings, NumaNodeReadings, Unmanaged};
@@ -60,6 +61,9 @@ record! {
         /// Memory devices on a CXL bus.
         #[source = "Documentation/ABI/testing/sysfs-bus-cxl"]
         cxl: Parts<CxlMemory>,
+        /// Memory that drivers added to what the firmware gave.
+        #[source = "Documentation/admin-guide/mm/memory-hotplug.rst"]
+        added: Parts<AddedMemory>,
         /// Swap that is held compressed in memory.
         compressed_swap: CompressedSwap,
         /// Memory controllers whose errors the kernel counts.

@@ -21,6 +21,10 @@ record! {
         usage: Fact<Term>,
         /// Error correction, in the standard's words.
         error_correction: Fact<Term>,
+        /// The kind of the error that the firmware recorded of it, in the standard's words; `none`
+        /// where it recorded none.
+        #[source = "DSP0134 clauses 7.19 and 7.34"]
+        error: Fact<Term>,
         /// The most it takes, in bytes.
         max_capacity_bytes: Fact<Bytes>,
         /// How many slots it has.
@@ -49,6 +53,8 @@ record! {
         channel: Fact<u64>,
         /// The set of slots that must be filled alike.
         set: Fact<u64>,
+        /// What form of module it takes, in the standard's words; firmware says it of empty slots too.
+        form_factor: Fact<Term>,
         /// Whether a module sits in it.
         state: Fact<SlotState>,
     }

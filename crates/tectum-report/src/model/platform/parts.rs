@@ -32,6 +32,8 @@ record! {
         characteristics: Fact<Vec<Term>>,
         /// The PCI address of what sits in it.
         pci_address: Fact<Term>,
+        /// The PCI addresses of further devices that share it, each with its lanes.
+        peers: Fact<Vec<Term>>,
         /// What the function at that address is, by the list of PCI ids.
         device: Fact<Term>,
         /// The driver of what sits in it.

@@ -5,7 +5,7 @@ use jiff::Timestamp;
 use crate::{
     formats::number,
     readers::{
-        file::{File, list, listing_evidence},
+        file::{File, list, listing_evidence, numbered},
         sayings,
     },
     source::Lease,
@@ -13,8 +13,8 @@ use crate::{
 use tectum_report::{
     declare::Parts,
     fact::{Fact, Gap, Why, saying},
-    leaf::{DeviceName, Moment, Term},
-    model::FilesystemErrors,
+    leaf::{DeviceName, Moment, Term, Uuid},
+    model::{FilesystemErrors, MemberErrors},
 };
 
 /// A folder for each mounted ext4 filesystem, beside one for what all of them can.
@@ -42,6 +42,53 @@ pub(super) fn errors(lease: &Lease) -> Parts<FilesystemErrors> {
     });
     let rule = saying!("every-mounted-ext4", "every mounted ext4 filesystem");
     Parts::known(parts.collect(), listing_evidence(ROOT, rule))
+}
+
+/// A folder for each mounted btrfs filesystem, beside one for what all of them can.
+const SPREAD_ROOT: &str = "/sys/fs/btrfs";
+
+/// What a filesystem counts on each of its devices (`fs/btrfs/sysfs.c`, `devinfo`).
+pub(super) fn of_members(lease: &Lease) -> Parts<MemberErrors> {
+    let names = match list(lease, SPREAD_ROOT) {
+        Ok(names) => names,
+        Err(gap) => return Parts::missing(gap),
+    };
+    let mut parts = Vec::new();
+    for uuid in names.iter().filter_map(|name| name.to_str()) {
+        let folder = format!("{SPREAD_ROOT}/{uuid}/devinfo");
+        let Ok(members) = list(lease, &folder) else { continue };
+        for number in numbered(&members, "") {
+            let file = |name: &str| File::read(lease, format!("{folder}/{number}/{name}"));
+            let counts = file("error_stats");
+            let count = |name: &str| {
+                counts.fact(
+                    saying!("number-behind-its-name", "the number behind its name"),
+                    |text| {
+                        let mut lines = text.lines().filter_map(|line| line.split_once(' '));
+                        number::decimal(lines.find(|(key, _)| *key == name)?.1)
+                    },
+                )
+            };
+            parts.push(MemberErrors {
+                filesystem_uuid: Fact::known(
+                    Uuid(uuid.to_owned()),
+                    listing_evidence(SPREAD_ROOT, sayings::NAME_OF_THE_FOLDER).raw(uuid),
+                ),
+                number: Fact::known(
+                    number,
+                    listing_evidence(&folder, sayings::NUMBER_FOLDER_NAME).raw(&number.to_string()),
+                ),
+                missing: file("missing").fact(sayings::ONE_IS_YES, number::flag),
+                write_errors: count("write_errs"),
+                read_errors: count("read_errs"),
+                flush_errors: count("flush_errs"),
+                corruption_errors: count("corruption_errs"),
+                generation_errors: count("generation_errs"),
+            });
+        }
+    }
+    let rule = saying!("every-device-of-btrfs", "every device of every mounted btrfs filesystem");
+    Parts::known(parts, listing_evidence(SPREAD_ROOT, rule))
 }
 
 fn none() -> Gap {

@@ -81,6 +81,7 @@ pub(super) fn readings(
             pseudo_mounts: Parts::missing(gap.clone()),
             swap,
             errors: errors::errors(lease),
+            member_errors: errors::of_members(lease),
         };
     }
     let mut usage = Vec::new();
@@ -130,6 +131,7 @@ pub(super) fn readings(
         ),
         swap,
         errors: errors::errors(lease),
+        member_errors: errors::of_members(lease),
     }
 }
 

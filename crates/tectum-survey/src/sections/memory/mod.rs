@@ -1,5 +1,6 @@
 //! Memory: what is installed, how the kernel sees it, how much of it is in use.
 
+mod added;
 mod compressed_swap;
 mod device_tree;
 mod errors;
@@ -18,6 +19,7 @@ pub(super) const SECTION: Section = Section {
     name: "memory",
     summary: "memory modules with the slots they sit in, NUMA nodes, huge pages, memory in use",
     reads: &[
+        "/proc/iomem",
         "/proc/meminfo",
         "/sys/block",
         "/sys/block/zram*/comp_algorithm",
@@ -37,6 +39,8 @@ pub(super) const SECTION: Section = Section {
         "/sys/devices/system/memory/memory*/state",
         "/sys/devices/system/node",
         "/sys/devices/system/node/node*",
+        "/sys/devices/system/node/node*/access0/initiators",
+        "/sys/devices/system/node/node*/access0/initiators/*",
         "/sys/devices/system/node/node*/cpulist",
         "/sys/devices/system/node/node*/distance",
         "/sys/devices/system/node/node*/meminfo",
@@ -69,6 +73,7 @@ fn survey(lease: &Lease) -> Found {
         arrays,
         channels: modules::channels(&tables),
         numa_nodes: numa::numa_nodes(lease, &blocks, &online),
+        added: added::added(lease, &blocks),
         blocks,
         hugepages: hugepages::hugepages(lease),
         persistent: persistent::persistent(lease),

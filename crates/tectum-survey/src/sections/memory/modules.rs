@@ -45,6 +45,7 @@ pub(super) fn arrays(tables: &Tables, modules: &Parts<MemoryModule>) -> Parts<Me
         }
     }
     let number = Cell::new(0u64);
+    let all = tables.by_handle();
     tables.parts(
         PhysicalMemoryArray::TYPE,
         PhysicalMemoryArray::from_structure,
@@ -66,6 +67,7 @@ pub(super) fn arrays(tables: &Tables, modules: &Parts<MemoryModule>) -> Parts<Me
                 location: tables.fact(array.location(), NAME, named),
                 usage: tables.fact(array.usage(), NAME, named),
                 error_correction: tables.fact(array.error_correction(), NAME, named),
+                error: error(tables, array.error_information_handle(), &all),
                 free_slots: match empty.get(&handle) {
                     Some(count) => Fact::known(
                         *count,
@@ -224,6 +226,7 @@ fn old_slots(tables: &Tables) -> Parts<MemorySlot> {
                 array: not_in_old(tables),
                 channel: not_in_old(tables),
                 set: not_in_old(tables),
+                form_factor: not_in_old(tables),
                 state: tables.fact(
                     module.installed_size(),
                     saying!("bits-6-0", "bits 6:0"),
@@ -300,6 +303,7 @@ pub(super) fn slots(tables: &Tables) -> Parts<MemorySlot> {
                 saying!("0-none-ffh-unknown", "0 is none, FFh is unknown"),
                 |set| (set != 0 && set != 0xFF).then_some(u64::from(set)),
             ),
+            form_factor: tables.fact(device.form_factor(), NAME, named),
             state: match is_unused(tables, device) {
                 true => tables.fact(
                     device.size(),
@@ -407,7 +411,7 @@ pub(super) fn modules(tables: &Tables) -> Parts<MemoryModule> {
             check_bits: check_bits(tables, device).map(Bits),
             power_circuit_maker: by_id(tables, device.pmic0_manufacturer_id()),
             clock_driver_maker: by_id(tables, device.rcd_manufacturer_id()),
-            error: error(tables, device, &all),
+            error: error(tables, device.error_information_handle(), &all),
             volatile_bytes: part_bytes(tables, device.volatile_size()).map(Bytes),
             non_volatile_bytes: part_bytes(tables, device.non_volatile_size()).map(Bytes),
             cache_bytes: part_bytes(tables, device.cache_size()).map(Bytes),
@@ -439,14 +443,14 @@ fn is_unused(tables: &Tables, device: &MemoryDevice<'_>) -> bool {
         && says(device.serial_number())
 }
 
-/// The kind of the error that a record (type 18 or 33) tells of a memory device.
+/// The kind of the error that a record (type 18 or 33) tells of a memory device or an array.
 fn error(
     tables: &Tables,
-    device: &MemoryDevice<'_>,
+    names: Option<Field<'_, Handle>>,
     all: &HashMap<Handle, Structure<'_>>,
 ) -> Fact<Term> {
-    let Some(handle) = device.error_information_handle() else {
-        return tables.fact(device.error_information_handle(), NAME, |_| None::<Term>);
+    let Some(handle) = names else {
+        return tables.fact(names, NAME, |_| None::<Term>);
     };
     let no_record = |rule| tables.fact(Some(handle), rule, |_| Some(Term::from("none")));
     match handle.value.0 {

@@ -13,8 +13,8 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, saying},
-    leaf::{Bytes, Series},
+    fact::{Fact, Saying, saying},
+    leaf::{Bytes, MebibytesPerSecond, Nanoseconds, Series},
     model::{MemoryBlocks, NumaNode},
 };
 
@@ -37,7 +37,14 @@ pub(super) fn numa_nodes(
     let nodes = numbered(&names, "node").into_iter().map(|number| {
         let folder = format!("{NODES}/node{number}");
         let file = |name: &str| File::read(lease, format!("{folder}/{name}"));
+        let access = |name: &str| File::read(lease, format!("{folder}/access0/initiators/{name}"));
         NumaNode {
+            best_initiators: best_initiators(lease, &folder),
+            read_bandwidth_mib_per_second: access("read_bandwidth").fact(MEBIBYTES_A_SECOND, rate),
+            write_bandwidth_mib_per_second: access("write_bandwidth")
+                .fact(MEBIBYTES_A_SECOND, rate),
+            read_latency_ns: access("read_latency").fact(NANOSECONDS, nanoseconds),
+            write_latency_ns: access("write_latency").fact(NANOSECONDS, nanoseconds),
             number: Fact::known(
                 number,
                 listing_evidence(NODES, sayings::NUMBER_FOLDER_NAME).raw(&format!("node{number}")),
@@ -60,6 +67,34 @@ pub(super) fn numa_nodes(
         }
     });
     Parts::known(nodes.collect(), listing_evidence(NODES, sayings::EVERY_FOLDER_NAMED_NODE_NUMBER))
+}
+
+const MEBIBYTES_A_SECOND: Saying = saying!("mib-a-second-0-unknown", "MiB a second; 0 is unknown");
+const NANOSECONDS: Saying = saying!("nanoseconds-0-unknown", "nanoseconds; 0 is unknown");
+
+fn rate(text: &str) -> Option<MebibytesPerSecond> {
+    number::decimal(text).filter(|it| *it != 0).map(MebibytesPerSecond)
+}
+
+fn nanoseconds(text: &str) -> Option<Nanoseconds> {
+    number::decimal(text).filter(|it| *it != 0).map(Nanoseconds)
+}
+
+/// The nodes that a node's folder of its fastest initiators links to.
+fn best_initiators(lease: &Lease, folder: &str) -> Fact<Vec<u64>> {
+    let initiators = format!("{folder}/access0/initiators");
+    match list(lease, &initiators) {
+        Err(gap) => Fact::gap(gap.hint(saying!(
+            "firmware-tells-memory-performance",
+            "there where the firmware tells how fast each memory is",
+        ))),
+        Ok(names) => {
+            let nodes = numbered(&names, "node");
+            let said: Vec<String> = nodes.iter().map(|node| format!("node{node}")).collect();
+            let evidence = listing_evidence(&initiators, sayings::NUMBER_FOLDER_NAME);
+            Fact::known(nodes, evidence.raw(&said.join(" ")))
+        }
+    }
 }
 
 /// The CPUs near a node; a node of memory alone has none, and its file is empty.

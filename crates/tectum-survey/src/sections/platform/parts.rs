@@ -83,10 +83,43 @@ pub(super) fn slots(lease: &Lease, tables: &Tables) -> Parts<ExpansionSlot> {
             pci_address: optional(tables, address, ADDRESS, sayings::NO_PCI_ADDRESS, |at| {
                 Some(Term(at))
             }),
+            peers: peers(tables, slot),
             device: holds,
             driver,
         })
     })
+}
+
+/// The further devices of a slot that is split among several (SMBIOS 3.2).
+fn peers(tables: &Tables, slot: &SystemSlot<'_>) -> Fact<Vec<Term>> {
+    tables
+        .fact(
+            slot.peer_group_count(),
+            saying!(
+                "peer-groups",
+                "each group behind the count: segment group, bus, device and function, lanes",
+            ),
+            |_| {
+                let addresses = slot.peers().map(|peer| {
+                    let (device, function) = (peer.device_function >> 3, peer.device_function & 7);
+                    let (segment, bus) = (peer.segment_group, peer.bus);
+                    let lanes = peer.data_bus_width;
+                    Term(format!("{segment:04x}:{bus:02x}:{device:02x}.{function} x{lanes}"))
+                });
+                Some(List(addresses.collect::<Vec<_>>()))
+            },
+        )
+        .map(|List(all)| all)
+}
+
+/// A list with the text that stands for it in evidence.
+struct List(Vec<Term>);
+
+impl std::fmt::Display for List {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let names: Vec<&str> = self.0.iter().map(|it| it.0.as_str()).collect();
+        f.write_str(&names.join(", "))
+    }
 }
 
 /// Two bit fields that are read as one; the second may be missing from old tables.

@@ -40,12 +40,17 @@ pub(super) fn print(firmware: &Firmware, view: &View<'_>, page: &mut Sheet) {
                     .rom_size_bytes
                     .value()
                     .map(|bytes| format!("ROM of {}", size(*bytes, view.units))),
-                known(&firmware.language).map(|language| format!("speaks {language}")),
+                known(&firmware.language).map(|language| format!("language {language}")),
             ],
             ", ",
         );
         if !rest.is_empty() {
             page.beside().plain(rest);
+        }
+        // One language is the current one, and stands in the line above.
+        if let Some(all) = firmware.languages.value().filter(|all| all.len() > 1) {
+            let names: Vec<&str> = all.iter().map(|it| it.0.as_str()).collect();
+            page.beside().quiet("languages ").plain(names.join(", "));
         }
         firmware_details(firmware, page);
     }

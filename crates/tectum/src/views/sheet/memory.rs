@@ -62,7 +62,10 @@ pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
                 .map(|largest| format!("modules of up to {largest} if all alike")),
             known(&array.error_correction).map(|ecc| format!("error correction: {ecc}")),
         ];
-        page.beside().quiet(joined(parts, ", "));
+        let said = page.beside().quiet(joined(parts, ", "));
+        if let Some(error) = known(&array.error).filter(|kind| is_error(kind)) {
+            said.plain(", ").tone(Tone::Alarm, format!("the firmware recorded an error: {error}"));
+        }
     }
     if memory.slots.gap().is_none() && !memory.slots.is_empty() {
         page.gap();
@@ -162,6 +165,9 @@ fn kernel(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
                     .filter(|cpus| !cpus.is_empty())
                     .map(|cpus| format!("CPUs {cpus}")),
                 known(&node.distances).map(|all| format!("distances {all}")),
+                known(&node.read_bandwidth_mib_per_second)
+                    .map(|rate| format!("reads {rate} MiB/s")),
+                known(&node.read_latency_ns).map(|time| format!("after {time} ns")),
             ];
             page.beside().quiet(format!(
                 "NUMA node {}: {}",
@@ -191,6 +197,14 @@ fn kernel(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
             known(&one.numa_node).map(|node| format!("NUMA node {node}")),
         ];
         page.beside().quiet(format!("{}, CXL: {}", cell(&one.name), joined(parts, ", ")));
+    }
+    for one in memory.added.iter() {
+        let node = known(&one.numa_node).map(|node| format!("NUMA node {node}"));
+        page.beside().quiet(format!(
+            "added by {}: {}",
+            cell(&one.driver),
+            joined([bytes(&one.size_bytes), node], ", ")
+        ));
     }
     if let Some(offline) = memory.blocks.offline.value().filter(|offline| **offline > 0) {
         page.beside().plain(format!("{offline} memory blocks are offline"));
@@ -312,6 +326,11 @@ fn slots(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
     }
 }
 
+/// Whether the kind of a recorded error says that there was one.
+fn is_error(kind: &str) -> bool {
+    !matches!(kind, "none" | "OK")
+}
+
 fn sits_in(module: &MemoryModule, slot: &MemorySlot) -> bool {
     module.slot.value() == slot.locator.value() && module.bank.value() == slot.bank.value()
 }
@@ -330,9 +349,7 @@ fn modules(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
                 cell(&module.manufacturer),
                 cell(&module.part_number),
                 cell(&module.serial),
-                known(&module.error)
-                    .filter(|error| !matches!(error.as_str(), "none" | "OK"))
-                    .unwrap_or_default(),
+                known(&module.error).filter(|kind| is_error(kind)).unwrap_or_default(),
             ]
         })
         .collect();

@@ -201,8 +201,8 @@ fn firmware_parts(platform: &Platform, page: &mut Sheet) {
     }
     let strings: Vec<String> =
         platform.oem_strings.iter().filter_map(|string| known(&string.text)).collect();
-    if !strings.is_empty() {
-        page.beside().quiet("the maker says ").plain(strings.join("; "));
+    for string in strings {
+        page.beside().quiet("OEM string ").plain(string);
     }
 }
 
