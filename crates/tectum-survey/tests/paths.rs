@@ -18,7 +18,7 @@ use std::collections::BTreeMap;
 use rstest::rstest;
 use support::{RECORDED, demo, look, recorded};
 use tectum_report::{
-    query::{HitValue, Path, every_path, find},
+    query::{HitValue, Path, every_path, find, rows},
     report::Report,
     walk::Met,
 };
@@ -57,6 +57,43 @@ fn two_stars_find_every_value() {
     found.dedup();
     all.sort();
     assert!(all.iter().all(|pointer| found.binary_search(pointer).is_ok()));
+}
+
+/// Every declared path, as it stands, with each of its names as a pattern, and each that it goes through.
+fn kindred_paths() -> Vec<String> {
+    let mut all = vec!["**".to_owned(), "**.serial".to_owned(), "storage.**.name".to_owned()];
+    for declared in every_path() {
+        let names: Vec<&str> = declared.split('.').collect();
+        all.extend((1..=names.len()).map(|end| names[..end].join(".")));
+        for at in 0..names.len() {
+            let starred: Vec<&str> = names
+                .iter()
+                .enumerate()
+                .map(|(i, name)| if i == at { "*" } else { name })
+                .collect();
+            all.push(starred.join("."));
+        }
+    }
+    all.sort();
+    all.dedup();
+    all
+}
+
+#[test]
+fn a_tables_columns_are_known_before_its_rows() {
+    let report = look(demo("gannet-before").path());
+    let all = kindred_paths();
+    assert!(all.len() > 1000, "{}", all.len());
+    for text in all.iter().step_by(3).chain([&"**".to_owned()]) {
+        let path = path(text);
+        let columns = path.columns();
+        for column in rows(&report, &[path]).columns {
+            assert!(columns.contains(&column), "{text}: {column} is not among {columns:?}");
+        }
+    }
+    assert_eq!(path("storage.disks.*.size").columns(), ["size_bytes"]);
+    assert_eq!(path("storage.disks.sda.partitions.*.name").columns(), ["name"]);
+    assert_eq!(path("cpu.cores").columns(), ["cpu.cores"]);
 }
 
 #[test]

@@ -38,6 +38,23 @@ fn why_shows_the_source_the_raw_text_and_the_rule() {
 }
 
 #[test]
+fn why_of_a_section_tells_each_source_once() {
+    let ran = Place::new().run(&["why", "memory", "--from", GANNET]);
+    assert_eq!(ran.status, 0, "{}", ran.err);
+    let table = " /sys/firmware/dmi/tables/DMI (read: ";
+    assert_eq!(ran.out.matches(table).count(), 1, "{}", ran.out);
+    assert!(ran.out.contains("memory.modules.0.serial LW-77A1001"), "{}", ran.out);
+    let summary = ran.out.lines().nth(1).unwrap();
+    let said = summary.contains("values from") && summary.contains("values are missing for");
+    assert!(said, "{summary}");
+    let json = Place::new().run(&["why", "memory", "--from", GANNET, "--format", "json"]);
+    let json: serde_json::Value = serde_json::from_str(&json.out).unwrap();
+    let values = json.as_object().unwrap();
+    let missing = values.values().filter(|one| one["value"].is_null()).count();
+    assert!(summary.contains(&format!("{} values from", values.len() - missing)), "{summary}");
+}
+
+#[test]
 fn why_says_what_was_tried_for_a_missing_value() {
     let ran = Place::new().run(&["why", "os.build_id", "--from", GANNET]);
     assert_eq!(ran.status, 0);

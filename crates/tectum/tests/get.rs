@@ -109,6 +109,16 @@ fn rows_of_several_machines_say_whose_they_are() {
 }
 
 #[test]
+fn a_table_has_its_header_whatever_the_machines_have() {
+    let ran = get(&["gpu.devices.*.{vendor,device}", "--csv", "--from", GANNET]);
+    let header = ran.out.lines().next();
+    let empty = get(&["peripherals.devices[name~=nothing*].name", "--csv", "--from", GANNET]);
+    assert_eq!((header, empty.out.as_str()), (Some("vendor,device"), "name\r\n"));
+    let none = get(&["peripherals.devices[name~=nothing*].name", "--json", "--from", GANNET]);
+    assert_eq!(none.out, "[]\n");
+}
+
+#[test]
 fn a_text_in_a_table_is_no_formula_and_in_a_line_no_second_line() {
     let place = Place::with_changed("gannet-before", |tree| {
         tree.file("etc/hostname", "=cmd\n");

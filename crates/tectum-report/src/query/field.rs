@@ -122,38 +122,138 @@ fn lists_on(path: &Path) -> Vec<&'static Shape> {
     lists
 }
 
+/// A value that a path may lead to.
+struct Reached {
+    /// The way from the innermost element of a list to it, or from the report where there is none.
+    column: String,
+    /// Whether the path ends at it, and not at a part that holds it.
+    exact: bool,
+    /// Whether the path ends at the name of an element that holds it.
+    of_element: bool,
+}
+
 /// Whether a path leads to values, and not to parts that hold values.
 pub(super) fn ends_at_a_value(path: &Path) -> bool {
-    fn leads(shape: &'static Shape, parts: &[Part]) -> bool {
-        let Some((first, rest)) = parts.split_first() else { return false };
-        let below = |field: &FieldShape, parts: &[Part]| match field.kind {
-            Kind::Leaf(_) => parts.is_empty(),
-            Kind::Record(inner) | Kind::Optional(inner) => leads(inner, parts),
-            Kind::List(inner) => {
-                leads(inner, parts)
-                    || (1..=parts.len())
-                        .any(|own| parts.get(own..).is_some_and(|rest| leads(inner, rest)))
-            }
-        };
-        match first {
-            Part::Deep => {
-                leads(shape, rest)
-                    || shape
-                        .fields
-                        .iter()
-                        .any(|field| field.kind.inner().is_some_and(|inner| leads(inner, parts)))
-            }
-            Part::Named(glob, _) => fields_like(shape, glob).any(|field| below(field, rest)),
+    reached(path).iter().any(|it| it.exact)
+}
+
+/// The columns that the values have which a path leads to, in the order of the declarations. Where it
+/// ends at values by a plain name, an element that bears a field's name is not looked for.
+pub(super) fn columns(path: &Path) -> Vec<String> {
+    let mut columns: Vec<String> = Vec::new();
+    let all = reached(path);
+    let plain =
+        path.names_as_text().last().is_some_and(|name| !name.contains(['*', '?', '[', '{']));
+    let exact = plain && all.iter().any(|it| it.exact);
+    for it in all.into_iter().filter(|it| !(exact && it.of_element)) {
+        if !columns.contains(&it.column) {
+            columns.push(it.column);
         }
     }
-    ROOTS.iter().any(|(name, shape)| {
+    columns
+}
+
+fn reached(path: &Path) -> Vec<Reached> {
+    let mut all = Vec::new();
+    for (name, shape) in ROOTS {
+        let root = if name == "inventory" { "" } else { name };
         let parts = path.parts();
-        let below = match parts.split_first() {
-            Some((Part::Named(glob, _), rest)) => glob.is_match(name) && leads(shape, rest),
-            _ => false,
-        };
-        below || leads(shape, parts)
-    })
+        if let Some((Part::Named(glob, _), rest)) = parts.split_first()
+            && glob.is_match(name)
+        {
+            reach(shape, rest, root, &mut all);
+        }
+        reach(shape, parts, root, &mut all);
+    }
+    all
+}
+
+/// Collects what the parts of a path lead to in a shape, whose own way is `at`.
+fn reach(shape: &'static Shape, parts: &[Part], at: &str, all: &mut Vec<Reached>) {
+    let Some((first, rest)) = parts.split_first() else {
+        return everything(shape, at, false, all);
+    };
+    match first {
+        Part::Deep if rest.is_empty() => everything(shape, at, false, all),
+        Part::Deep => {
+            reach(shape, rest, at, all);
+            for field in shape.fields {
+                match field.kind {
+                    Kind::Leaf(_) => {}
+                    Kind::Record(inner) | Kind::Optional(inner) => {
+                        reach(inner, parts, &way(at, field), all);
+                    }
+                    Kind::List(inner) => reach(inner, parts, "", all),
+                }
+            }
+        }
+        Part::Named(glob, _) => {
+            for field in fields_like(shape, glob) {
+                match field.kind {
+                    Kind::Leaf(_) if rest.is_empty() => {
+                        all.push(Reached {
+                            column: way(at, field),
+                            exact: true,
+                            of_element: false,
+                        });
+                    }
+                    Kind::Leaf(_) if rest.iter().all(|part| matches!(part, Part::Deep)) => {
+                        all.push(Reached {
+                            column: way(at, field),
+                            exact: false,
+                            of_element: false,
+                        });
+                    }
+                    Kind::Leaf(_) => {}
+                    Kind::Record(inner) | Kind::Optional(inner) => {
+                        reach(inner, rest, &way(at, field), all);
+                    }
+                    Kind::List(inner) => {
+                        reach(inner, rest, "", all);
+                        for own in 1..=rest.len() {
+                            let (name, behind) = rest.split_at(own);
+                            if behind.is_empty() && names_an_element(name, behind) {
+                                everything(inner, "", true, all);
+                            } else if names_an_element(name, behind) {
+                                reach(inner, behind, "", all);
+                            }
+                        }
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// Every value of a shape and of what it holds.
+fn everything(shape: &'static Shape, at: &str, of_element: bool, all: &mut Vec<Reached>) {
+    for field in shape.fields {
+        match field.kind {
+            Kind::Leaf(_) => {
+                all.push(Reached { column: way(at, field), exact: false, of_element });
+            }
+            Kind::Record(inner) | Kind::Optional(inner) => {
+                everything(inner, &way(at, field), of_element, all);
+            }
+            Kind::List(inner) => everything(inner, "", of_element, all),
+        }
+    }
+}
+
+fn way(at: &str, field: &FieldShape) -> String {
+    if at.is_empty() { field.name.to_owned() } else { format!("{at}.{}", field.name) }
+}
+
+/// Whether some parts of a path may together be the name of an element, which may have points in it.
+fn names_an_element(name: &[Part], behind: &[Part]) -> bool {
+    let ends_in_number = match name.last() {
+        Some(Part::Named(glob, _)) => {
+            glob.glob().glob().starts_with(|c: char| c.is_ascii_digit() || c == '*')
+        }
+        _ => false,
+    };
+    let words = name.iter().all(|part| matches!(part, Part::Named(..)));
+    words && (name.len() == 1 || !behind.is_empty() || ends_in_number)
 }
 
 /// What stands behind a list: nothing, or an element's name, which may have points in it.
@@ -168,13 +268,7 @@ fn element(inner: &'static Shape, parts: &[Part]) -> bool {
                 Part::Named(_, conditions) => fit(conditions, inner),
                 Part::Deep => false,
             });
-            let ends_in_number = match name.last() {
-                Some(Part::Named(glob, _)) => {
-                    glob.glob().glob().starts_with(|c: char| c.is_ascii_digit() || c == '*')
-                }
-                _ => false,
-            };
-            named && (length == 1 || !rest.is_empty() || ends_in_number) && within(inner, rest)
+            named && names_an_element(name, rest) && within(inner, rest)
         }),
     }
 }

@@ -9,7 +9,7 @@ use globset::{GlobBuilder, GlobMatcher};
 
 use super::{
     condition::{Condition, Verdict},
-    field::{ends_at_a_value, nearest, possible},
+    field::{columns, ends_at_a_value, nearest, possible},
 };
 use crate::{
     declare::{AnyFact, FieldShape, Node, Record, fact_at, fields},
@@ -342,6 +342,12 @@ impl Path {
     /// Whether it leads to values, and not to parts that hold values.
     pub fn ends_at_a_value(&self) -> bool {
         ends_at_a_value(self)
+    }
+
+    /// The names of the columns that its values have side by side (see [`Rows`](super::Rows)), in the
+    /// order of the declarations: all that a report can have there, whatever one machine has.
+    pub fn columns(&self) -> Vec<String> {
+        columns(self)
     }
 
     /// Whether a report can have such a path.

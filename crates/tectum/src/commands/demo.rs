@@ -69,6 +69,7 @@ const ROUND: &[(&str, &[&str])] = &[
 ];
 
 pub(super) fn run(args: &DemoArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
+    terminal.unpaged();
     // Kept until the round is over, and taken away with it.
     let mut temporary = None;
     let folder: PathBuf = match &args.folder {

@@ -38,7 +38,7 @@ pub(super) fn run(
 ) -> Result<Status, Failure> {
     let asked: Vec<Asked> = args.paths.iter().map(|text| asked(text)).collect::<Result<_, _>>()?;
     let plan = args.patience.plan(needed(&asked));
-    let mut printer = Printer::new(args, units);
+    let mut printer = Printer::new(args, units, &asked);
     let mut status = DONE;
     let mut hosts = BTreeSet::new();
     let mut subjects = Vec::new();
@@ -46,6 +46,7 @@ pub(super) fn run(
         subjects.extend(subjects_in(given)?);
     }
     let several = subjects.len() > 1;
+    printer.begin(several)?;
     let read = |subject: &Subject| {
         let mut events = Vec::new();
         let report = report(subject, &plan, Depth::Values, &mut |event| events.push(event));
@@ -66,19 +67,17 @@ pub(super) fn run(
         let host = name_of(&report, subject, &mut hosts);
         let host = several.then_some(host.as_str());
         for answer in answers(&asked, &report, args) {
-            let printed = answer.print(host, &mut printer);
+            let printed = answer.print(host, &mut printer)?;
             if tell(&answer, printed, host, terminal) {
                 status = MISSING;
             }
         }
-        // Lines are printed as they come; a table needs all of its rows first.
         let out = terminal.out();
-        out.write_all(&std::mem::take(&mut printer.lines))?;
+        out.write_all(&std::mem::take(&mut printer.text))?;
         Ok(())
     })?;
-    let text = printer.finish()?;
     let out = terminal.out();
-    out.write_all(&text)?;
+    out.write_all(&printer.finish())?;
     out.flush()?;
     Ok(status)
 }
@@ -191,7 +190,7 @@ impl<'a> Answer<'a> {
     }
 
     /// Prints it; whether there was anything to print.
-    fn print(&self, host: Option<&str>, printer: &mut Printer<'_>) -> bool {
+    fn print(&self, host: Option<&str>, printer: &mut Printer<'_>) -> Result<bool, Failure> {
         match self {
             Self::Rows(rows, lines) => printer.rows(host, rows, *lines),
             Self::Values(values, _) => printer.values(host, values),
@@ -228,38 +227,56 @@ fn tell(answer: &Answer<'_>, printed: bool, host: Option<&str>, terminal: &mut T
     !told.is_empty()
 }
 
-/// A row of a table: whose it is, its columns, and a text for each.
-struct TableRow {
-    host: Option<String>,
-    columns: Vec<String>,
-    cells: Vec<Option<String>>,
-}
-
-/// Where the answers are put together.
+/// Where the answers are put together, to be printed after each report.
 struct Printer<'a> {
     args: &'a GetArgs,
     units: Option<Units>,
-    lines: Vec<u8>,
-    objects: Vec<Value>,
-    table: Vec<TableRow>,
+    /// The columns of a table: all that the paths can have, so that the header stands before the rows.
+    columns: Vec<String>,
+    /// What is to be printed next.
+    text: Vec<u8>,
+    /// Objects printed so far.
+    objects: usize,
 }
 
 impl<'a> Printer<'a> {
-    fn new(args: &'a GetArgs, units: Option<Units>) -> Self {
-        Self { args, units, lines: Vec::new(), objects: Vec::new(), table: Vec::new() }
+    fn new(args: &'a GetArgs, units: Option<Units>, asked: &[Asked]) -> Self {
+        let mut columns: Vec<String> = Vec::new();
+        for one in asked {
+            let own = match one {
+                Asked::Dotted(paths) => paths.iter().flat_map(Path::columns).collect(),
+                Asked::Json(_) => vec![VALUE.to_owned()],
+            };
+            for column in own {
+                if !columns.contains(&column) {
+                    columns.push(column);
+                }
+            }
+        }
+        Self { args, units, columns, text: Vec::new(), objects: 0 }
     }
 
-    fn rows(&mut self, host: Option<&str>, rows: &Rows<'_>, lines: Lines) -> bool {
+    /// What stands before all answers.
+    fn begin(&mut self, several: bool) -> Result<(), Failure> {
+        if self.args.csv {
+            let host = several.then_some(HOST).into_iter();
+            let header: Vec<String> =
+                host.chain(self.columns.iter().map(String::as_str)).map(str::to_owned).collect();
+            self.record(&header)?;
+        }
+        Ok(())
+    }
+
+    fn rows(&mut self, host: Option<&str>, rows: &Rows<'_>, lines: Lines) -> Result<bool, Failure> {
         let mut printed = false;
         for row in &rows.rows {
             let known = row.cells.iter().flatten().any(|cell| cell.fact.json().is_some());
             printed |= known;
             if self.args.json {
-                self.object(host, &rows.columns, &row.cells);
+                self.object(host, &rows.columns, &row.cells)?;
             } else if self.args.csv {
                 let cells = row.cells.iter().map(|cell| self.cell(cell.as_ref(), ",")).collect();
-                let host = host.map(str::to_owned);
-                self.table.push(TableRow { host, columns: rows.columns.clone(), cells });
+                self.table_row(host, &rows.columns, cells)?;
             } else if lines == Lines::Named {
                 let columns = rows.columns.iter().zip(&row.cells);
                 for (column, cell) in columns.filter(|(_, cell)| cell.is_some()) {
@@ -283,7 +300,7 @@ impl<'a> Printer<'a> {
                 self.line(host, &cells);
             }
         }
-        printed
+        Ok(printed)
     }
 
     /// A value in a line of its own; each item of a list in one.
@@ -298,7 +315,7 @@ impl<'a> Printer<'a> {
         }
     }
 
-    fn values(&mut self, host: Option<&str>, values: &[Value]) -> bool {
+    fn values(&mut self, host: Option<&str>, values: &[Value]) -> Result<bool, Failure> {
         let null = self.args.null.clone();
         for value in values {
             let text = match value {
@@ -310,18 +327,14 @@ impl<'a> Printer<'a> {
                 let mut object = Map::new();
                 object.extend(host.map(|host| (HOST.to_owned(), host.into())));
                 object.insert(VALUE.to_owned(), value.clone());
-                self.objects.push(object.into());
+                self.element(&object.into())?;
             } else if self.args.csv {
-                self.table.push(TableRow {
-                    host: host.map(str::to_owned),
-                    columns: vec![VALUE.to_owned()],
-                    cells: vec![text],
-                });
+                self.table_row(host, &[VALUE.to_owned()], vec![text])?;
             } else if let Some(text) = text {
                 self.line(host, &[text]);
             }
         }
-        values.iter().any(|value| !value.is_null())
+        Ok(values.iter().any(|value| !value.is_null()))
     }
 
     /// A value as it is printed; the text for missing ones, if the user gave one.
@@ -351,7 +364,12 @@ impl<'a> Printer<'a> {
         }
     }
 
-    fn object(&mut self, host: Option<&str>, columns: &[String], cells: &[Option<Cell<'_>>]) {
+    fn object(
+        &mut self,
+        host: Option<&str>,
+        columns: &[String],
+        cells: &[Option<Cell<'_>>],
+    ) -> Result<(), Failure> {
         let mut object = Map::new();
         object.extend(host.map(|host| (HOST.to_owned(), host.into())));
         for (column, cell) in columns.iter().zip(cells) {
@@ -363,7 +381,47 @@ impl<'a> Printer<'a> {
             };
             object.insert(column.clone(), value);
         }
-        self.objects.push(object.into());
+        self.element(&object.into())
+    }
+
+    /// An element of the array that all objects stand in.
+    fn element(&mut self, object: &Value) -> Result<(), Failure> {
+        let mut text = Vec::new();
+        to_writer(&mut text, object)?;
+        self.text.extend_from_slice(if self.objects == 0 { b"[\n" } else { b",\n" });
+        self.objects += 1;
+        self.text.extend_from_slice(text.trim_ascii_end());
+        Ok(())
+    }
+
+    /// A row of the table; what a row does not have is empty.
+    fn table_row(
+        &mut self,
+        host: Option<&str>,
+        columns: &[String],
+        cells: Vec<Option<String>>,
+    ) -> Result<(), Failure> {
+        if let Some(lost) = columns.iter().find(|own| !self.columns.contains(own)) {
+            let told = format!("a part is named like a field, and its {lost} has no column");
+            return Err(Failure::Output(std::io::Error::other(told)));
+        }
+        let mut row: Vec<String> = host.map(harmless).into_iter().collect();
+        row.extend(self.columns.iter().map(|column| {
+            let at = columns.iter().position(|own| own == column);
+            let cell = at.and_then(|at| cells.get(at)?.as_deref());
+            cell.map(harmless).unwrap_or_default()
+        }));
+        self.record(&row)
+    }
+
+    /// A line of a table (RFC 4180).
+    fn record(&mut self, cells: &[String]) -> Result<(), Failure> {
+        let mut table =
+            csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(Vec::new());
+        table.write_record(cells).map_err(|error| Failure::Output(error.into()))?;
+        let line = table.into_inner().map_err(|error| Failure::Output(error.into_error()))?;
+        self.text.extend_from_slice(&line);
+        Ok(())
     }
 
     /// A line of values with tabs between, whose it is before them.
@@ -373,49 +431,18 @@ impl<'a> Printer<'a> {
             .chain(cells.iter().map(String::as_str))
             .map(|text| one_line(text).into_owned())
             .collect();
-        self.lines.extend_from_slice(all.join("\t").as_bytes());
-        self.lines.push(b'\n');
+        self.text.extend_from_slice(all.join("\t").as_bytes());
+        self.text.push(b'\n');
     }
 
-    fn finish(self) -> Result<Vec<u8>, Failure> {
+    /// What stands behind all answers.
+    fn finish(self) -> Vec<u8> {
+        let mut text = self.text;
         if self.args.json {
-            let mut text = Vec::new();
-            to_writer(&mut text, &self.objects)?;
-            return Ok(text);
+            text.extend_from_slice(if self.objects == 0 { b"[]\n" } else { b"\n]\n" });
         }
-        match self.args.csv {
-            true => csv(&self.table),
-            false => Ok(self.lines),
-        }
+        text
     }
-}
-
-/// A table with one header over all rows; what a row does not have is empty.
-fn csv(rows: &[TableRow]) -> Result<Vec<u8>, Failure> {
-    let mut columns: Vec<&String> = Vec::new();
-    for column in rows.iter().flat_map(|row| &row.columns) {
-        if !columns.contains(&column) {
-            columns.push(column);
-        }
-    }
-    let with_host = rows.iter().any(|row| row.host.is_some());
-    let mut table =
-        csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(Vec::new());
-    let failed = |error: csv::Error| Failure::Output(error.into());
-    let header = with_host.then_some(HOST).into_iter();
-    table
-        .write_record(header.chain(columns.iter().map(|column| column.as_str())))
-        .map_err(failed)?;
-    for TableRow { host, columns: own, cells } in rows {
-        let of = |column: &&String| {
-            let at = own.iter().position(|name| name == *column)?;
-            cells.get(at)?.as_deref().map(harmless)
-        };
-        let host = with_host.then(|| harmless(host.as_deref().unwrap_or_default())).into_iter();
-        let values = columns.iter().map(|column| of(column).unwrap_or_default());
-        table.write_record(host.chain(values)).map_err(failed)?;
-    }
-    table.into_inner().map_err(|error| Failure::Output(error.into_error()))
 }
 
 /// A text that no spreadsheet takes for a formula and that steers no terminal: one that begins like a

@@ -6,7 +6,7 @@ use crate::{
     args::{Format, Units, WhyArgs},
     exit::{DONE, Failure, Status},
     subject::{Depth, path, report, sections},
-    views::{Sheet, Terminal, why},
+    views::{Sheet, Terminal, sources, why},
 };
 use tectum_report::json::print::to_writer;
 
@@ -28,6 +28,11 @@ pub(super) fn run(
             // A report can have such a field, and this one has nothing there.
             terminal.remark(&format!("nothing here: this machine's report has no {path}"));
         }
+        let by_source = !pattern.ends_at_a_value() && args.format == Format::Text;
+        if by_source {
+            sources::print(path, &hits, &report, units, &mut page);
+            continue;
+        }
         for hit in &hits {
             match args.format {
                 Format::Text => why::print(hit, &report, units, &mut page),
@@ -46,7 +51,7 @@ pub(super) fn run(
         }
     }
     match args.format {
-        Format::Text => terminal.print(&page)?,
+        Format::Text => terminal.print_paged(&page)?,
         Format::Json => {
             let out = terminal.out();
             to_writer(&mut *out, &json)?;

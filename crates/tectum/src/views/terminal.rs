@@ -5,12 +5,15 @@ use std::{
     io::{self, IsTerminal, Write},
 };
 
-use anstream::{AutoStream, ColorChoice};
+use anstream::{AutoStream, ColorChoice, adapter::strip_str};
 use anstyle::{AnsiColor, Style};
 
 use tectum_report::json::print::is_harmful;
 
-use super::page::{Sheet, Tone};
+use super::{
+    page::{Sheet, Tone},
+    pager,
+};
 use crate::args::Color;
 
 /// The widest page: longer lines are hard to read.
@@ -25,6 +28,8 @@ pub(crate) struct Terminal {
     out: AutoStream<io::Stdout>,
     err: AutoStream<io::Stderr>,
     width: usize,
+    /// Lines of the terminal that the output goes to, where long answers may be paged.
+    height: Option<usize>,
 }
 
 impl Terminal {
@@ -38,15 +43,21 @@ impl Terminal {
             .is_terminal()
             .then(terminal_size::terminal_size)
             .flatten()
-            .map(|(width, _)| usize::from(width.0));
+            .map(|(width, height)| (usize::from(width.0), usize::from(height.0)));
         // COLUMNS is how a user says the width where none can be measured.
         let told = || std::env::var("COLUMNS").ok()?.parse().ok();
-        let width = measured.or_else(told).unwrap_or(USUAL);
+        let width = measured.map(|(width, _)| width).or_else(told).unwrap_or(USUAL);
         Self {
             out: AutoStream::new(io::stdout(), choice),
             err: AutoStream::new(io::stderr(), choice),
             width: width.clamp(NARROWEST, WIDEST),
+            height: measured.map(|(_, height)| height),
         }
+    }
+
+    /// Prints everything straight on from here.
+    pub(crate) fn unpaged(&mut self) {
+        self.height = None;
     }
 
     /// Columns that a page may use.
@@ -75,6 +86,19 @@ impl Terminal {
         let text = render(page);
         self.out.write_all(text.as_bytes())?;
         self.out.flush()
+    }
+
+    /// Prints a page that may be long: where it is longer than the terminal, a pager shows it.
+    pub(crate) fn print_paged(&mut self, page: &Sheet) -> io::Result<()> {
+        if self.height.is_none_or(|height| page.lines().len() < height) {
+            return self.print(page);
+        }
+        let text = render(page);
+        let shown = match self.out.current_choice() {
+            ColorChoice::Never => pager::show(&strip_str(&text).to_string()),
+            _ => pager::show(&text),
+        };
+        if shown { Ok(()) } else { self.print(page) }
     }
 
     /// Says something on standard error. A standard error that is closed hears nothing.

@@ -59,23 +59,26 @@ fn evidence(piece: &Evidence, report: &Report, page: &mut Sheet) {
         }
     }
     page.beside().quiet("rule: ").plain(piece.rule.to_string());
-    let read = report.sources.iter().find(|source| source.path == *piece.source);
-    if let Some(read) = read {
-        let bytes = read.bytes.filter(|bytes| *bytes > 0).map(|bytes| format!("{bytes} bytes"));
-        let time = read.elapsed_us.map(|time| format!("{time} µs"));
-        let outcome = match &read.outcome {
-            Outcome::Done => None,
-            other => Some(other.to_string()),
-        };
-        let said: Vec<String> = bytes.into_iter().chain(time).chain(outcome).collect();
-        if !said.is_empty() {
-            page.beside().quiet(format!("{}: {}", read.operation, said.join(", ")));
-        }
+    if let Some(read) = how_read(&piece.source, report) {
+        page.beside().quiet(read);
     }
 }
 
+/// How a source was read: `read: 42 bytes, 17 µs`.
+pub(super) fn how_read(source: &str, report: &Report) -> Option<String> {
+    let read = report.sources.iter().find(|one| *one.path == *source)?;
+    let bytes = read.bytes.filter(|bytes| *bytes > 0).map(|bytes| format!("{bytes} bytes"));
+    let time = read.elapsed_us.map(|time| format!("{time} µs"));
+    let outcome = match &read.outcome {
+        Outcome::Done => None,
+        other => Some(other.to_string()),
+    };
+    let said: Vec<String> = bytes.into_iter().chain(time).chain(outcome).collect();
+    (!said.is_empty()).then(|| format!("{}: {}", read.operation, said.join(", ")))
+}
+
 /// A sentence as part of a line.
-fn within_a_line(sentence: &str) -> String {
+pub(super) fn within_a_line(sentence: &str) -> String {
     let mut letters = sentence.trim_end_matches('.').chars();
     letters.next().map(char::to_lowercase).into_iter().flatten().chain(letters).collect()
 }
@@ -88,7 +91,13 @@ fn missing(gap: &Gap, report: &Report, page: &mut Sheet) {
     if let Some(raw) = &gap.raw {
         page.beside().quiet("│ ").plain(&**raw);
     }
-    let help = match (&gap.hint, gap.why) {
+    let privileged = if report.taken.privileged { "as root" } else { "as an ordinary user" };
+    page.entry("help").plain(help(gap)).quiet(format!(" (this survey ran {privileged})"));
+}
+
+/// What would help to get a missing value.
+pub(super) fn help(gap: &Gap) -> String {
+    match (&gap.hint, gap.why) {
         (Some(hint), _) => hint.to_string(),
         (None, Why::Permission) => "root can read it".to_owned(),
         (None, Why::NotProvided) => {
@@ -109,9 +118,7 @@ fn missing(gap: &Gap, report: &Report, page: &mut Sheet) {
         (None, Why::TooMany) => {
             "look at the source itself; no machine is known to have so many".to_owned()
         }
-    };
-    let privileged = if report.taken.privileged { "as root" } else { "as an ordinary user" };
-    page.entry("help").plain(help).quiet(format!(" (this survey ran {privileged})"));
+    }
 }
 
 /// A field's documentation as one line.
