@@ -8,7 +8,9 @@
 
 pub mod compare;
 pub mod declare;
+pub mod expectation;
 pub mod fact;
+pub mod finding;
 pub mod json;
 pub mod leaf;
 pub mod model;
@@ -19,4 +21,4 @@ pub mod save;
 pub mod version;
 pub mod walk;
 
-pub use report::{Findings, Note, Report, SourceAccess, Taken};
+pub use report::{Note, Observed, Report, SourceAccess, Taken};

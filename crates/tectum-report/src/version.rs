@@ -29,6 +29,11 @@ pub const CAPTURE: Format = Format { name: "tectum-capture", current: FormatVers
 /// * 1.0: the first.
 pub const COMPARISON: Format = Format { name: "tectum-comparison", current: FormatVersion::FIRST };
 
+/// What `check` found.
+///
+/// * 1.0: the first.
+pub const CHECK: Format = Format { name: "tectum-check", current: FormatVersion::FIRST };
+
 /// A version of a form: a new major one changes what is there, a new minor one only adds.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub struct FormatVersion {

@@ -16,7 +16,7 @@ use std::collections::BTreeSet;
 use aho_corasick::AhoCorasick;
 use serde_json::{Value, json};
 use tectum_report::{
-    Findings, Report, SourceAccess, Taken,
+    Observed, Report, SourceAccess, Taken,
     declare::{NodeMut, Record},
     fact::{Evidence, Gap, Place, Stance, Why, saying},
     leaf::{Identifies, JsonForm, Whose},
@@ -151,10 +151,10 @@ impl Planter {
 
 fn planted() -> (Report, Planter) {
     let mut planter = Planter { tokens: Vec::new(), fields: BTreeSet::new() };
-    let mut findings = Findings::default();
-    planter.plant(&mut findings.machine, 0);
-    planter.plant(&mut findings.inventory, 0);
-    planter.plant(&mut findings.readings, 0);
+    let mut observed = Observed::default();
+    planter.plant(&mut observed.machine, 0);
+    planter.plant(&mut observed.inventory, 0);
+    planter.plant(&mut observed.readings, 0);
     let subject = planter.token("qzsubjectzq".to_owned());
     let said = planter.token("qzsaidzq".to_owned());
     let passed = planter.token("qzpassedzq".to_owned());
@@ -181,7 +181,7 @@ fn planted() -> (Report, Planter) {
         Note::SectionFailed { section: "os".to_owned(), said },
         Note::NotKnown { passed_over: vec![format!("/inventory/{passed}")] },
     ];
-    (Report::new(findings, taken, sources, notes), planter)
+    (Report::new(observed, taken, sources, notes), planter)
 }
 
 /// A token in every encoding in which texts were met.

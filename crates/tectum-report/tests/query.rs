@@ -20,7 +20,7 @@ use tectum_report::{
     leaf::{Bytes, DeviceName, Term},
     model::{Disk, Storage},
     query::{HitValue, JsonQuery, Path, Search, find, find_all, paths, plain, rows, search},
-    report::{Findings, Report, Taken},
+    report::{Observed, Report, Taken},
 };
 
 fn evidence() -> Evidence {
@@ -50,8 +50,8 @@ fn report(disks: &[Made]) -> Report {
         model: known(Term(made.model.clone())),
         ..Disk::default()
     });
-    let mut findings = Findings::default();
-    findings.inventory.storage =
+    let mut observed = Observed::default();
+    observed.inventory.storage =
         Some(Storage { disks: Parts::known(disks.collect(), evidence()), ..Storage::default() });
     let taken = Taken {
         at: "2026-01-01T00:00:00Z".parse().unwrap(),
@@ -61,7 +61,7 @@ fn report(disks: &[Made]) -> Report {
         sections: vec!["storage".into()],
         elapsed_ms: 0,
     };
-    Report::new(findings, taken, Vec::new(), Vec::new())
+    Report::new(observed, taken, Vec::new(), Vec::new())
 }
 
 fn names(report: &Report, path: &str) -> Vec<String> {

@@ -19,7 +19,7 @@ use std::{
 };
 
 use tectum_report::{
-    Findings, Note, Report, SourceAccess, Taken, model::OsRates, redact::of_redacted_capture,
+    Note, Observed, Report, SourceAccess, Taken, model::OsRates, redact::of_redacted_capture,
 };
 
 use crate::{
@@ -107,7 +107,7 @@ pub enum Event {
 #[derive(Debug, Clone)]
 pub struct Survey {
     /// What was found.
-    pub findings: Findings,
+    pub observed: Observed,
     /// Sections that failed by a defect of Tectum, with what it said.
     pub failures: Vec<(&'static str, String)>,
     /// Sections that were not whole when the survey's time was up.
@@ -146,7 +146,7 @@ impl Survey {
             .into_iter()
             .map(|section| Note::SectionUnfinished { section: section.to_owned() });
         let notes = notes.chain(unfinished);
-        let report = Report::new(self.findings, taken, sources.collect(), notes.collect());
+        let report = Report::new(self.observed, taken, sources.collect(), notes.collect());
         match self.redacted {
             Some(kept) => of_redacted_capture(&report, kept),
             None => report,
@@ -210,7 +210,7 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
     let mut unfinished: Vec<&'static str> = std::iter::once(IDENTITY.name)
         .chain(plan.sections.iter().map(|section| section.name))
         .collect();
-    let mut findings = Findings::default();
+    let mut observed = Observed::default();
     let mut failures = Vec::new();
     let mut timings = Vec::new();
     let mut open = true;
@@ -240,7 +240,7 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
                 timings.push((section, elapsed));
                 match result {
                     Ok(found) => {
-                        found(&mut findings);
+                        found(&mut observed);
                         tell(Event::Ended { section, elapsed });
                     }
                     Err(error) => failures.push((section, error)),
@@ -272,11 +272,11 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
     if let Some(confined) = confined {
         tell(Event::Confined(confined));
     }
-    if let (Some(watch), Some(os)) = (watch, &mut findings.readings.os) {
+    if let (Some(watch), Some(os)) = (watch, &mut observed.readings.os) {
         os.rates = Some(watch.end());
     }
     Survey {
-        findings,
+        observed,
         failures,
         accesses: door.log(),
         timings,
@@ -452,12 +452,12 @@ mod tests {
         assert!(given_up.iter().all(|path| *path == Path::new("/etc/machine-id")));
         let waiting = |event: &Event| matches!(event, Event::Waiting { .. });
         assert!(events.iter().any(waiting), "a stuck read is named while it is stuck");
-        let machine = &found.findings.machine;
+        let machine = &found.observed.machine;
         assert_eq!(machine.machine_id.missing().unwrap().why, Why::Timeout);
         assert_eq!(&**machine.hostname.value().unwrap(), "gannet");
-        let os = found.findings.inventory.os.as_ref().unwrap();
+        let os = found.observed.inventory.os.as_ref().unwrap();
         assert!(os.pretty_name.is_known() && !os.machine_id.is_known());
-        assert!(found.findings.inventory.cpu.is_some());
+        assert!(found.observed.inventory.cpu.is_some());
         assert!(found.failures.is_empty());
     }
 
@@ -477,7 +477,7 @@ mod tests {
         let mut told = false;
         let found = survey(&door, &plan, &mut |event| told |= event == Event::OutOfTime);
         assert!(told);
-        let cpu = found.findings.inventory.cpu.unwrap();
+        let cpu = found.observed.inventory.cpu.unwrap();
         assert_eq!(cpu.family.missing().unwrap().why, Why::Timeout);
     }
 

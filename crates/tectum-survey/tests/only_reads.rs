@@ -20,7 +20,7 @@ fn a_survey_opens_nothing_for_writing() {
     let look = |confine: bool| {
         let door = Door::new(Tree::live().unwrap());
         let plan = Plan { confine, ..Plan::default() };
-        (survey(&door, &plan, &mut |_| {}).findings.inventory, door.log())
+        (survey(&door, &plan, &mut |_| {}).observed.inventory, door.log())
     };
     let (free, free_log) = look(false);
     // By itself a survey gives up every right but that to read what it declares.

@@ -3,6 +3,7 @@
 use std::{io, path::PathBuf, process::ExitCode};
 
 use tectum_report::{
+    expectation::FileError,
     json::read::ReadError,
     query::{NoSuchField, PathError, SearchError, nearest_name},
     redact::RedactError,
@@ -103,6 +104,15 @@ pub(crate) enum Failure {
         "{0} stands still: only the running machine (live) can be watched; leave out --watch-for or --from"
     )]
     StandsStill(String),
+    /// A finding that is none.
+    #[error(
+        "there is no finding {given:?}{}; `tectum check --list` tells them all",
+        nearest_of(given, known)
+    )]
+    NoSuchFinding { given: String, known: Vec<String> },
+    /// A file of expectations that says something wrong.
+    #[error(transparent)]
+    Expectations(#[from] FileError),
     /// A path that no report can have.
     #[error(transparent)]
     NoSuchField(#[from] NoSuchField),
@@ -145,6 +155,12 @@ pub(crate) enum Failure {
     Output(#[from] io::Error),
 }
 
+fn nearest_of(given: &str, known: &[String]) -> String {
+    nearest_name(given, known.iter().map(String::as_str))
+        .map(|name| format!("; the nearest is {name:?}"))
+        .unwrap_or_default()
+}
+
 /// The nearest name in words, if there is one.
 fn nearest(given: &str, known: &[&'static str]) -> String {
     nearest_name(given, known.iter().copied())
@@ -162,6 +178,8 @@ impl Failure {
             | Self::NoSuchKind { .. }
             | Self::NotACapture(_)
             | Self::NoSuchField(_)
+            | Self::NoSuchFinding { .. }
+            | Self::Expectations(_)
             | Self::Path(_)
             | Self::Pattern(_)
             | Self::StandsStill(_)

@@ -41,6 +41,11 @@ impl<R> Parts<R> {
         self
     }
 
+    /// Why more of them may exist than could be seen.
+    pub fn hidden(&self) -> Option<&Gap> {
+        self.hidden.as_deref()
+    }
+
     /// Why it is not known which parts there are.
     pub fn gap(&self) -> Option<&Gap> {
         self.missing.as_deref()

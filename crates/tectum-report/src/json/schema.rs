@@ -8,9 +8,10 @@ use super::envelope::ReadEnvelope;
 use crate::{
     compare::Comparison,
     declare::{Described, Kind, Shape},
+    finding::form::json::Document,
     leaf::{JsonForm, LeafShape, Whose},
     model::{Inventory, Machine, Readings},
-    version::{COMPARISON, Format, REPORT},
+    version::{CHECK, COMPARISON, Format, REPORT},
 };
 
 fn generator() -> SchemaGenerator {
@@ -48,6 +49,15 @@ pub fn comparison() -> Value {
     let settings = SchemaSettings::draft2020_12().for_serialize();
     let mut schema = settings.into_generator().into_root_schema_for::<Comparison>().to_value();
     named(&mut schema, "Tectum comparison", &COMPARISON);
+    schema
+}
+
+/// The schema of what `check` found.
+pub fn check() -> Value {
+    let settings = SchemaSettings::draft2020_12().for_serialize();
+    let root = settings.into_generator().into_root_schema_for::<Document<'static>>();
+    let mut schema = root.to_value();
+    named(&mut schema, "Tectum check", &CHECK);
     schema
 }
 

@@ -8,6 +8,7 @@ use super::{
 };
 use crate::{
     declare::{Described, FieldShape, Kind, Shape},
+    leaf::LeafShape,
     model::{Inventory, Machine, Readings},
 };
 
@@ -130,6 +131,8 @@ struct Reached {
     exact: bool,
     /// Whether the path ends at the name of an element that holds it.
     of_element: bool,
+    /// The field.
+    field: &'static FieldShape,
 }
 
 /// Whether a path leads to values, and not to parts that hold values.
@@ -151,6 +154,16 @@ pub(super) fn columns(path: &Path) -> Vec<String> {
         }
     }
     columns
+}
+
+/// The fields of the values at which a path may end, with the shape of each.
+pub(super) fn leaves(path: &Path) -> Vec<(&'static str, LeafShape)> {
+    let all = reached(path).into_iter().filter(|it| it.exact);
+    all.filter_map(|it| match it.field.kind {
+        Kind::Leaf(leaf) => Some((it.field.name, leaf)),
+        _ => None,
+    })
+    .collect()
 }
 
 fn reached(path: &Path) -> Vec<Reached> {
@@ -195,6 +208,7 @@ fn reach(shape: &'static Shape, parts: &[Part], at: &str, all: &mut Vec<Reached>
                             column: way(at, field),
                             exact: true,
                             of_element: false,
+                            field,
                         });
                     }
                     Kind::Leaf(_) if rest.iter().all(|part| matches!(part, Part::Deep)) => {
@@ -202,6 +216,7 @@ fn reach(shape: &'static Shape, parts: &[Part], at: &str, all: &mut Vec<Reached>
                             column: way(at, field),
                             exact: false,
                             of_element: false,
+                            field,
                         });
                     }
                     Kind::Leaf(_) => {}
@@ -230,7 +245,7 @@ fn everything(shape: &'static Shape, at: &str, of_element: bool, all: &mut Vec<R
     for field in shape.fields {
         match field.kind {
             Kind::Leaf(_) => {
-                all.push(Reached { column: way(at, field), exact: false, of_element });
+                all.push(Reached { column: way(at, field), exact: false, of_element, field });
             }
             Kind::Record(inner) | Kind::Optional(inner) => {
                 everything(inner, &way(at, field), of_element, all);

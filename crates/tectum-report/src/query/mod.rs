@@ -8,6 +8,7 @@ mod path;
 mod rows;
 mod search;
 mod selection;
+mod test;
 
 pub use field::{DescribedField, described_fields, every_path, nearest_name};
 pub use json_path::{JsonQuery, plain};
@@ -15,3 +16,4 @@ pub use path::{Found, Hit, HitValue, NoSuchField, Path, PathError, find, find_al
 pub use rows::{Cell, Row, Rows, paths, rows, spoken};
 pub use search::{Found as SearchHit, In, Search, SearchError, search};
 pub use selection::Selection;
+pub use test::{Comparator, Test, texts};

@@ -9,11 +9,12 @@ use globset::{GlobBuilder, GlobMatcher};
 
 use super::{
     condition::{Condition, Verdict},
-    field::{columns, ends_at_a_value, nearest, possible},
+    field::{columns, ends_at_a_value, leaves, nearest, possible},
 };
 use crate::{
     declare::{AnyFact, FieldShape, Node, Record, fact_at, fields},
     fact::{Evidence, Gap},
+    leaf::LeafShape,
     report::Report,
 };
 
@@ -82,6 +83,7 @@ pub struct Hit<'a> {
 }
 
 /// What stands where a path leads.
+#[derive(Clone, Copy)]
 pub enum HitValue<'a> {
     /// A fact.
     Fact(&'a dyn AnyFact),
@@ -348,6 +350,16 @@ impl Path {
     /// order of the declarations: all that a report can have there, whatever one machine has.
     pub fn columns(&self) -> Vec<String> {
         columns(self)
+    }
+
+    /// The fields at which it may end, each with the shape of its values.
+    pub fn leaves(&self) -> Vec<(&'static str, LeafShape)> {
+        leaves(self)
+    }
+
+    /// Whether it begins with a pattern, and so with no section's name.
+    pub fn is_wild(&self) -> bool {
+        self.names.first().is_none_or(|name| name.contains(['*', '?', '[', '{']))
     }
 
     /// Whether a report can have such a path.

@@ -228,10 +228,10 @@ mod tests {
 
     fn originals() -> Originals {
         let said = || Evidence::new("made up".into(), crate::fact::saying!("made-up", "made up"));
-        let mut findings = crate::report::Findings::default();
-        findings.machine.system_uuid =
+        let mut observed = crate::report::Observed::default();
+        observed.machine.system_uuid =
             Fact::known(Uuid("5b8f3c02-91de-4a67-b7c4-0e6a2d9f1c33".to_owned()), said());
-        findings.machine.serial = Fact::known(Serial("MS-F2240-00731".to_owned()), said());
+        observed.machine.serial = Fact::known(Serial("MS-F2240-00731".to_owned()), said());
         let taken = crate::report::Taken {
             at: jiff::Timestamp::UNIX_EPOCH,
             tool: "tectum".to_owned(),
@@ -240,7 +240,7 @@ mod tests {
             sections: Vec::new(),
             elapsed_ms: 0,
         };
-        let report = Report::new(findings, taken, Vec::new(), Vec::new());
+        let report = Report::new(observed, taken, Vec::new(), Vec::new());
         Originals::of(&report, &Pseudonyms::new(b"key", &std::collections::BTreeSet::new()))
             .unwrap()
     }

@@ -75,7 +75,7 @@ pub struct SourceAccess {
 
 /// What a survey found.
 #[derive(Debug, Clone, Default, PartialEq)]
-pub struct Findings {
+pub struct Observed {
     /// Which machine it is.
     pub machine: Machine,
     /// What should only change when somebody changes the machine.
@@ -87,13 +87,13 @@ pub struct Findings {
 impl Report {
     /// A report of what was found, with how.
     pub fn new(
-        findings: Findings,
+        observed: Observed,
         taken: Taken,
         mut sources: Vec<SourceAccess>,
         notes: Vec<Note>,
     ) -> Self {
         sources.sort_by(|a, b| (&a.path, a.operation).cmp(&(&b.path, b.operation)));
-        let Findings { machine, inventory, readings } = findings;
+        let Observed { machine, inventory, readings } = observed;
         let mut report = Self {
             format_version: REPORT.current,
             taken,

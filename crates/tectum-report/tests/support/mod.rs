@@ -4,7 +4,7 @@
 
 use serde_json::{Value, json};
 use tectum_report::{
-    Findings, Report, Taken,
+    Observed, Report, Taken,
     declare::{NodeMut, Record, Shape},
     fact::{Evidence, Gap, saying},
     leaf::{JsonForm, LeafShape},
@@ -114,14 +114,14 @@ impl Filler {
 /// A report with every field, the ways to its leaves (in first elements of lists) and to its lists.
 pub fn filled() -> (Report, Vec<At>, Vec<At>) {
     let mut filler = Filler { number: 0, leaves: Vec::new(), lists: Vec::new() };
-    let mut findings = Findings::default();
+    let mut observed = Observed::default();
     let mut root = |name: &'static str, record: &mut dyn Record| {
         let at = At { root: name, steps: Vec::new(), path: name.to_owned(), shape: record.shape() };
         filler.fill(record, &at, true);
     };
-    root("machine", &mut findings.machine);
-    root("inventory", &mut findings.inventory);
-    root("readings", &mut findings.readings);
+    root("machine", &mut observed.machine);
+    root("inventory", &mut observed.inventory);
+    root("readings", &mut observed.readings);
     let taken = Taken {
         at: "2026-11-23T08:00:00Z".parse().unwrap(),
         tool: "tectum test".to_owned(),
@@ -130,7 +130,7 @@ pub fn filled() -> (Report, Vec<At>, Vec<At>) {
         sections: Vec::new(),
         elapsed_ms: 0,
     };
-    (Report::new(findings, taken, Vec::new(), Vec::new()), filler.leaves, filler.lists)
+    (Report::new(observed, taken, Vec::new(), Vec::new()), filler.leaves, filler.lists)
 }
 
 /// Does something to the field that a way leads to.

@@ -63,9 +63,9 @@ fn survey(lease: &Lease) -> Found {
     };
     drop(modules);
     drop(text);
-    Box::new(|findings| {
-        findings.inventory.drivers = Some(drivers);
-        findings.readings.drivers = Some(readings);
+    Box::new(|observed| {
+        observed.inventory.drivers = Some(drivers);
+        observed.readings.drivers = Some(readings);
     })
 }
 

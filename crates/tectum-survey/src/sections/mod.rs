@@ -22,7 +22,7 @@ pub(crate) use os::{is_known_release_field, rates_between};
 pub(crate) use platform::is_other_structure;
 
 use crate::source::Lease;
-use tectum_report::{Findings, declare::Described, model::Inventory};
+use tectum_report::{Observed, declare::Described, model::Inventory};
 
 /// A section of the inventory.
 pub struct Section {
@@ -38,7 +38,7 @@ pub struct Section {
 }
 
 /// How what a section found is put into a report.
-pub(crate) type Found = Box<dyn FnOnce(&mut Findings) + Send>;
+pub(crate) type Found = Box<dyn FnOnce(&mut Observed) + Send>;
 
 /// What every survey reads first: which machine this is.
 pub(crate) const IDENTITY: Section = platform::IDENTITY;

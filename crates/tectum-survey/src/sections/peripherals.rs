@@ -101,7 +101,7 @@ const ALL: [Class; 17] = [
 
 fn survey(lease: &Lease) -> Found {
     let peripherals = Peripherals { devices: devices(lease) };
-    Box::new(|findings| findings.inventory.peripherals = Some(peripherals))
+    Box::new(|observed| observed.inventory.peripherals = Some(peripherals))
 }
 
 fn devices(lease: &Lease) -> Parts<Peripheral> {

@@ -26,9 +26,9 @@ const ROOT: &str = "/sys/class/power_supply";
 
 fn survey(lease: &Lease) -> Found {
     let (power, readings) = look(lease);
-    Box::new(|findings| {
-        findings.inventory.power = Some(power);
-        findings.readings.power = Some(readings);
+    Box::new(|observed| {
+        observed.inventory.power = Some(power);
+        observed.readings.power = Some(readings);
     })
 }
 

@@ -46,9 +46,9 @@ fn survey(lease: &Lease) -> Found {
     let (power_zones, energy) = power_zones(lease);
     let sensors = Sensors { chips, zones, power_zones };
     let readings = SensorReadings { channels, zones: warmth, power_zones: energy };
-    Box::new(|findings| {
-        findings.inventory.sensors = Some(sensors);
-        findings.readings.sensors = Some(readings);
+    Box::new(|observed| {
+        observed.inventory.sensors = Some(sensors);
+        observed.readings.sensors = Some(readings);
     })
 }
 

@@ -41,7 +41,7 @@ const DEVICES: &str = "/sys/bus/usb/devices";
 
 fn survey(lease: &Lease) -> Found {
     let usb = look(lease);
-    Box::new(|findings| findings.inventory.usb = Some(usb))
+    Box::new(|observed| observed.inventory.usb = Some(usb))
 }
 
 /// Where a device stands: its bus, then the ports on the way, root hubs before what hangs on them.

@@ -38,6 +38,10 @@ pub(crate) enum Command {
     Survey(SurveyArgs),
     /// What changed from A to B.
     Compare(CompareArgs),
+    /// What is odd, why it matters, what to do; and whether a machine is as you expect it.
+    Check(CheckArgs),
+    /// Write down what is expected of a machine, from one as it is.
+    Expect(ExpectArgs),
     /// Bare values for scripts, by their paths.
     Get(GetArgs),
     /// Everything that has a word in it: labels, names, values, evidence.
@@ -52,7 +56,7 @@ pub(crate) enum Command {
     Demo(DemoArgs),
     /// The sections of a survey.
     Sections(SectionsArgs),
-    /// The JSON Schema of a report or a comparison.
+    /// The JSON Schema of a report, a comparison or a check.
     Schema(SchemaArgs),
     /// What a survey begins to ask where an answer may never come.
     #[command(name = HELPER_WORD, hide = true)]
@@ -291,6 +295,8 @@ pub(crate) enum Form {
     Report,
     /// What `compare --format json` prints.
     Comparison,
+    /// What `check --format json` prints.
+    Check,
 }
 
 #[derive(Debug, Args)]
@@ -321,6 +327,85 @@ pub(crate) struct CompareArgs {
     /// Say nothing on standard error but errors.
     #[arg(long)]
     pub(crate) quiet: bool,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct CheckArgs {
+    /// The machines to check; a folder of reports stands for all of them.
+    #[arg(value_name = "SUBJECT", default_value = "live", value_parser = subject())]
+    pub(crate) subjects: Vec<Subject>,
+    /// Hold them against the expectations in this file too; may be given again.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) expect: Vec<PathBuf>,
+    /// Only this finding; may be given again.
+    #[arg(long, value_name = "FINDING")]
+    pub(crate) only: Vec<String>,
+    /// Not this finding; may be given again.
+    #[arg(long, value_name = "FINDING")]
+    pub(crate) skip: Vec<String>,
+    /// Exit with status 1 if anything so grave or graver is found.
+    #[arg(long, value_name = "SEVERITY", value_enum, default_value_t)]
+    pub(crate) fail_on: FailOn,
+    /// How to print it.
+    #[arg(long, value_enum, default_value_t)]
+    pub(crate) format: CheckFormat,
+    /// Tell everything that could not be judged, and why.
+    #[arg(long)]
+    pub(crate) not_judged: bool,
+    /// Tell what there is to be found, and look at no machine.
+    #[arg(long)]
+    pub(crate) list: bool,
+    /// Tell all about a finding, and what of the machine it reads or selects.
+    #[arg(long, value_name = "FINDING", conflicts_with = "list")]
+    pub(crate) explain: Option<String>,
+    #[command(flatten)]
+    pub(crate) patience: Patience,
+    /// Say nothing on standard error but errors.
+    #[arg(long)]
+    pub(crate) quiet: bool,
+}
+
+/// From which severity on a check fails.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, ValueEnum)]
+pub(crate) enum FailOn {
+    /// Whatever is found.
+    Notice,
+    /// A warning or worse.
+    #[default]
+    Warning,
+    /// Something critical.
+    Critical,
+    /// Nothing that is found.
+    Never,
+}
+
+/// How to print what was found.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, ValueEnum)]
+pub(crate) enum CheckFormat {
+    /// For people.
+    #[default]
+    Text,
+    /// JSON (`tectum schema check`).
+    Json,
+    /// JUnit XML, for what shows the results of tests.
+    Junit,
+    /// SARIF 2.1.0, for what collects findings.
+    Sarif,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct ExpectArgs {
+    /// The machine as it should be.
+    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject())]
+    pub(crate) from: Subject,
+    /// Expect its serial numbers and other identities too.
+    #[arg(long)]
+    pub(crate) identities: bool,
+    /// Write the file here instead of printing it.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) out: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) patience: Patience,
 }
 
 #[derive(Debug, Args)]

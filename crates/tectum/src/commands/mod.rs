@@ -1,8 +1,10 @@
 //! The commands: one file each.
 
 mod capture;
+mod check;
 mod compare;
 mod demo;
+mod expect;
 mod find;
 mod get;
 mod redact;
@@ -25,6 +27,8 @@ pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure>
     match &cli.command {
         Command::Survey(args) => survey::run(args, units, terminal),
         Command::Compare(args) => compare::run(args, units, terminal),
+        Command::Check(args) => check::run(args, terminal),
+        Command::Expect(args) => expect::run(args, terminal),
         Command::Demo(args) => demo::run(args, terminal),
         Command::Find(args) => find::run(args, units, terminal),
         Command::Get(args) => get::run(args, cli.units, terminal),

@@ -1,4 +1,4 @@
-//! `tectum schema`: the JSON Schema of a report or a comparison.
+//! `tectum schema`: the JSON Schema of a report, a comparison or a check.
 
 use tectum_report::json::schema;
 
@@ -14,6 +14,7 @@ pub(super) fn run(args: &SchemaArgs, terminal: &mut Terminal) -> Result<Status, 
     let schema = match args.of {
         Form::Report => schema::report(),
         Form::Comparison => schema::comparison(),
+        Form::Check => schema::check(),
     };
     to_writer(&mut *out, &schema)?;
     Ok(DONE)

@@ -4,6 +4,7 @@
 pub(crate) mod changes;
 pub(crate) mod draw;
 pub(crate) mod fields;
+pub(crate) mod findings;
 pub(crate) mod found;
 pub(crate) mod gaps;
 pub(crate) mod notes;

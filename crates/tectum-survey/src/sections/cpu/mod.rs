@@ -185,9 +185,9 @@ fn survey(lease: &Lease) -> Found {
     };
     cpu.disagreements = disagreement::disagreements(&cpu, &info);
     let readings = frequency::readings(lease, &policies, &info, cpus);
-    Box::new(|findings| {
-        findings.inventory.cpu = Some(cpu);
-        findings.readings.cpu = Some(readings);
+    Box::new(|observed| {
+        observed.inventory.cpu = Some(cpu);
+        observed.readings.cpu = Some(readings);
     })
 }
 

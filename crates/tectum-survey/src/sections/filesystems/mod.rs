@@ -80,9 +80,9 @@ fn survey(lease: &Lease) -> Found {
         fstab_entries: declared_parts(lease, &table, &declared, &mounts, &swaps)
             .in_part(more_declared),
     };
-    Box::new(|findings| {
-        findings.inventory.filesystems = Some(filesystems);
-        findings.readings.filesystems = Some(readings);
+    Box::new(|observed| {
+        observed.inventory.filesystems = Some(filesystems);
+        observed.readings.filesystems = Some(readings);
     })
 }
 

@@ -131,7 +131,7 @@ fn survey(lease: &Lease) -> Found {
         inventory: items(&tables),
         updatable: updatable::updatable(lease),
     };
-    Box::new(|findings| findings.inventory.firmware = Some(firmware))
+    Box::new(|observed| observed.inventory.firmware = Some(firmware))
 }
 
 /// How the kernel was started: told only by what is there, never by what is not.

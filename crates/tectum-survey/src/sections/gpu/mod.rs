@@ -84,9 +84,9 @@ fn survey(lease: &Lease) -> Found {
     let no_pci = listed.err();
     let gpu = Gpu { devices: complete(lease, no_pci.clone(), devices) };
     let readings = GpuReadings { devices: complete(lease, no_pci, readings) };
-    Box::new(|findings| {
-        findings.inventory.gpu = Some(gpu);
-        findings.readings.gpu = Some(readings);
+    Box::new(|observed| {
+        observed.inventory.gpu = Some(gpu);
+        observed.readings.gpu = Some(readings);
     })
 }
 

@@ -84,8 +84,8 @@ fn survey(lease: &Lease) -> Found {
         modules,
     };
     let readings = readings::readings(lease, &memory);
-    Box::new(|findings| {
-        findings.inventory.memory = Some(memory);
-        findings.readings.memory = Some(readings);
+    Box::new(|observed| {
+        observed.inventory.memory = Some(memory);
+        observed.readings.memory = Some(readings);
     })
 }

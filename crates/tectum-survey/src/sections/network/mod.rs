@@ -45,8 +45,8 @@ fn survey(lease: &Lease) -> Found {
         transient_interfaces,
         temporary_addresses: addresses.temporary(),
     };
-    Box::new(|findings| {
-        findings.inventory.network = Some(network);
-        findings.readings.network = Some(readings);
+    Box::new(|observed| {
+        observed.inventory.network = Some(network);
+        observed.readings.network = Some(readings);
     })
 }

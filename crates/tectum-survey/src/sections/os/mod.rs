@@ -184,9 +184,9 @@ fn survey(lease: &Lease) -> Found {
         machine_id: machine_id(lease),
     };
     let running = running::readings(lease);
-    Box::new(|findings| {
-        findings.inventory.os = Some(os);
-        findings.readings.os = Some(running);
+    Box::new(|observed| {
+        observed.inventory.os = Some(os);
+        observed.readings.os = Some(running);
     })
 }
 

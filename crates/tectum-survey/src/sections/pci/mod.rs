@@ -49,9 +49,9 @@ pub(super) const SECTION: Section = Section {
 /// Every function, a link each.
 fn survey(lease: &Lease) -> Found {
     let (pci, readings) = look(lease);
-    Box::new(|findings| {
-        findings.inventory.pci = Some(pci);
-        findings.readings.pci = Some(readings);
+    Box::new(|observed| {
+        observed.inventory.pci = Some(pci);
+        observed.readings.pci = Some(readings);
     })
 }
 

@@ -94,7 +94,7 @@ fn survey(lease: &Lease) -> Found {
         other_structures: parts::other_structures(&tables),
         device_tree: device_tree(lease),
     };
-    Box::new(|findings| findings.inventory.platform = Some(platform))
+    Box::new(|observed| observed.inventory.platform = Some(platform))
 }
 
 /// Who the machine is, known whichever sections are asked for.
@@ -127,7 +127,7 @@ fn identity(lease: &Lease) -> Found {
         system_uuid: system.uuid,
         serial: system.serial.or_known(board),
     };
-    Box::new(|findings| findings.machine = machine)
+    Box::new(|observed| observed.machine = machine)
 }
 
 fn system(lease: &Lease, tables: &Tables) -> System {

@@ -77,9 +77,9 @@ fn survey(lease: &Lease) -> Found {
         volumes: volume::readings(lease, &storage),
         disks: activity::readings(lease, &storage),
     };
-    Box::new(|findings| {
-        findings.inventory.storage = Some(storage);
-        findings.readings.storage = Some(readings);
+    Box::new(|observed| {
+        observed.inventory.storage = Some(storage);
+        observed.readings.storage = Some(readings);
     })
 }
 

@@ -1,0 +1,45 @@
+//! USB devices of which an interface has no driver.
+
+use crate::fact::Why;
+use crate::finding::rules::words::joined;
+use crate::finding::{
+    judge::{Judge, see},
+    rule::{Rule, Severity},
+};
+
+pub(super) static RULE: Rule = Rule {
+    id: "usb-interface-without-driver",
+    severity: Severity::Notice,
+    title: "USB device that nothing drives",
+    reads: &["usb.devices.*.interfaces.*.driver"],
+    matters: "The device is there and cannot be used.",
+    action: "Load a module for it, or unplug what is not wanted.",
+    reference: "Documentation/driver-api/usb/usb.rst",
+    judge,
+};
+
+fn judge(it: &mut Judge<'_>) {
+    let Some(usb) = it.section(&it.report().inventory.usb, "/inventory/usb") else { return };
+    for (at, device) in it.parts(&usb.devices, "/inventory/usb/devices") {
+        // What a bus begins at is driven by the kernel itself.
+        if device.path.value().is_some_and(|path| path.starts_with("usb")) {
+            continue;
+        }
+        let interfaces = it.parts(&device.interfaces, &format!("{at}/interfaces"));
+        let mut idle = 0;
+        for (at, one) in &interfaces {
+            match one.driver.missing().map(|gap| gap.why) {
+                Some(Why::NotProvided) => idle += 1,
+                Some(_) => {
+                    see!(it, at, one.driver);
+                }
+                None => {}
+            }
+        }
+        if idle > 0 {
+            let name = joined([&device.vendor, &device.product]);
+            let says = format!("{name}: {idle} of {} interfaces have no driver", interfaces.len());
+            it.finds(device, &at, &["vendor_id", "product_id"], says.trim_start_matches(": "));
+        }
+    }
+}

@@ -1,0 +1,192 @@
+//! `tectum check`: what is odd, and whether machines are as they are expected.
+
+use std::{
+    collections::BTreeSet,
+    fs::File,
+    io::{Read, Write},
+    path::{Path, PathBuf},
+    sync::Arc,
+};
+
+use tectum_report::{
+    expectation::{Expectation, Expectations, MOST_BYTES},
+    finding::{Asked, Checked, Judgement, Limits, Severity, form, rules},
+    json::print::to_writer,
+    report::Report,
+};
+
+use crate::{
+    args::{CheckArgs, CheckFormat, FailOn},
+    exit::{DIFFERENT, DONE, Failure, MISSING, Status},
+    side_by_side::side_by_side,
+    subject::{Depth, Subject, name_of, report, sections, subjects_in},
+    views::{Progress, Sheet, Terminal, findings},
+};
+
+pub(super) fn run(args: &CheckArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
+    let expectations = expectations(&args.expect)?;
+    let all: Vec<Asked> = rules()
+        .iter()
+        .map(|rule| Asked::Rule(rule))
+        .chain(expectations.expect.iter().map(|own| Asked::Expectation(Arc::clone(own))))
+        .collect();
+    for given in args.only.iter().chain(&args.skip).chain(&args.explain) {
+        if !all.iter().any(|asked| asked.id() == given) {
+            let known = all.iter().map(|asked| asked.id().to_owned()).collect();
+            return Err(Failure::NoSuchFinding { given: given.clone(), known });
+        }
+    }
+    if args.list {
+        let mut page = Sheet::new(terminal.width());
+        findings::list(&all, &mut page);
+        terminal.print_paged(&page)?;
+        return Ok(DONE);
+    }
+    let limits = Limits::default();
+    let mut subjects = Vec::new();
+    for given in &args.subjects {
+        subjects.extend(subjects_in(given)?);
+    }
+    let plan = args.patience.plan(sections(&[], &[])?);
+    // Where values are from is told in forms for programs.
+    let depth = match args.format {
+        CheckFormat::Json => Depth::Whole,
+        CheckFormat::Text | CheckFormat::Junit | CheckFormat::Sarif => Depth::Values,
+    };
+    let wanted = |id: &str| {
+        let one = args.explain.as_ref().is_none_or(|only| only == id);
+        let named = args.only.is_empty() || args.only.iter().any(|only| only == id);
+        one && named && !args.skip.iter().any(|skip| skip == id)
+    };
+    let mut checked = Checked::new(wanted("identity-doubled"));
+    let mut explained = Vec::new();
+    let mut status = DONE;
+    let mut hosts = BTreeSet::new();
+    let several = subjects.len() > 1;
+    let progress = Progress::new(subjects.len());
+    let read = |subject: &Subject| {
+        let mut events = Vec::new();
+        let report = report(subject, &plan, depth, &mut |event| events.push(event));
+        let judged = report.map(|report| {
+            let judgement = Judgement::by(&wanted, &report, &limits, &expectations);
+            (report, judgement)
+        });
+        (events, judged)
+    };
+    side_by_side(&subjects, read, |subject, (events, judged)| {
+        progress.step();
+        if !args.quiet {
+            progress.aside(|| events.iter().for_each(|event| super::survey::say(event, terminal)));
+        }
+        let (report, judgement) = match judged {
+            Ok(both) => both,
+            // One of many that cannot be read hides none of the others.
+            Err(failure) if several => {
+                progress.aside(|| terminal.complain(&failure));
+                status = MISSING;
+                return Ok(());
+            }
+            Err(failure) => return Err(failure),
+        };
+        let name = name_of(&report, subject, &mut hosts);
+        if let Some(asked) = all.iter().find(|asked| args.explain.as_deref() == Some(asked.id())) {
+            explained.push((name.clone(), selected(asked, &report)));
+        }
+        checked.add(&name, &report, judgement);
+        Ok::<(), Failure>(())
+    })?;
+    progress.end();
+    if let Some(asked) = all.iter().find(|asked| args.explain.as_deref() == Some(asked.id())) {
+        let mut page = Sheet::new(terminal.width());
+        findings::explain(asked, &explained, &checked, &mut page);
+        terminal.print_paged(&page)?;
+        return Ok(DONE);
+    }
+    print(args, &checked, terminal)?;
+    let failing = failing(args.fail_on);
+    let grave = Severity::BY_RANK
+        .into_iter()
+        .filter(|it| failing.is_some_and(|failing| it.rank() >= failing.rank()));
+    let any = grave.map(|severity| checked.count(severity)).sum::<usize>() > 0;
+    Ok(if any { DIFFERENT } else { status })
+}
+
+/// The least severity that makes a check fail.
+fn failing(on: FailOn) -> Option<Severity> {
+    match on {
+        FailOn::Notice => Some(Severity::Notice),
+        FailOn::Warning => Some(Severity::Warning),
+        FailOn::Critical => Some(Severity::Critical),
+        FailOn::Never => None,
+    }
+}
+
+fn print(args: &CheckArgs, checked: &Checked, terminal: &mut Terminal) -> Result<(), Failure> {
+    match args.format {
+        CheckFormat::Text => {
+            let mut page = Sheet::new(terminal.width());
+            findings::print(checked, args.not_judged, &mut page);
+            terminal.print_paged(&page)?;
+        }
+        CheckFormat::Json => {
+            let out = terminal.out();
+            to_writer(&mut *out, &form::json::Document::of(checked))?;
+        }
+        CheckFormat::Junit => {
+            let mut text = Vec::new();
+            let failing = failing(args.fail_on).unwrap_or(Severity::Critical);
+            form::junit::write(checked, failing, &mut text)?;
+            let out = terminal.out();
+            out.write_all(&text)?;
+            out.flush()?;
+        }
+        CheckFormat::Sarif => {
+            let document = form::sarif::document(checked, env!("CARGO_PKG_VERSION"));
+            let out = terminal.out();
+            to_writer(&mut *out, &document)?;
+        }
+    }
+    Ok(())
+}
+
+/// What somebody who is asked reads of a machine, each path with its value; nothing where the machine is not
+/// meant.
+fn selected(asked: &Asked, report: &Report) -> Option<Vec<(String, String)>> {
+    let pairs = |all: Vec<tectum_report::expectation::Selected>| {
+        all.into_iter().map(|one| (one.path, one.value)).collect()
+    };
+    match asked {
+        Asked::Expectation(own) => own.selects(report).map(pairs),
+        Asked::Rule(rule) => {
+            let paths = rule.reads.iter().filter_map(|path| path.parse().ok());
+            Some(paths.flat_map(|path| pairs(Expectation::values_of(&path, report))).collect())
+        }
+    }
+}
+
+/// Reads files of expectations. What one includes is looked for beside it.
+fn expectations(files: &[PathBuf]) -> Result<Expectations, Failure> {
+    let mut all = Expectations::default();
+    for file in files {
+        let mut read = |name: &str, of: Option<&str>| {
+            let path = match of.and_then(|of| Path::new(of).parent()) {
+                Some(folder) => folder.join(name),
+                None => PathBuf::from(name),
+            };
+            let text = text_of(&path).map_err(|error| format!("{}: {error}", path.display()))?;
+            Ok((path.display().to_string(), text))
+        };
+        all.read_more(&file.display().to_string(), &mut read)?;
+    }
+    Ok(all)
+}
+
+fn text_of(path: &Path) -> Result<String, String> {
+    let file = File::open(path).map_err(|error| error.to_string())?;
+    let mut bytes = Vec::new();
+    file.take(MOST_BYTES + 1).read_to_end(&mut bytes).map_err(|error| error.to_string())?;
+    if bytes.len() as u64 > MOST_BYTES {
+        return Err(format!("it is longer than {MOST_BYTES} bytes, the most that is read"));
+    }
+    String::from_utf8(bytes).map_err(|_| "it is no text in UTF-8".to_owned())
+}
