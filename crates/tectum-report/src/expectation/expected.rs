@@ -309,9 +309,13 @@ impl Expectation {
             }
         });
         let findings = findings.collect();
-        let not_judged = judged.not_known.into_iter();
-        let not_judged =
-            not_judged.map(|(at, reason)| NotJudged { by: by(), at, reason }).collect();
+        let mut not_judged: Vec<NotJudged> = Vec::new();
+        for (at, reason) in judged.not_known {
+            match not_judged.iter_mut().find(|one| one.reason == reason) {
+                Some(one) => one.values += 1,
+                None => not_judged.push(NotJudged { by: by(), at, reason, values: 1 }),
+            }
+        }
         Some((findings, not_judged))
     }
 

@@ -131,7 +131,7 @@ impl Checked {
                 values: 0,
                 machines: 0,
             });
-            own.values += 1;
+            own.values += one.values;
             own.machines += usize::from(counted.insert(key, ()).is_none());
         }
     }

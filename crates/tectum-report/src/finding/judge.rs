@@ -40,11 +40,27 @@ pub(crate) struct Judge<'a> {
     limits: &'a Limits,
     pub(super) found: Vec<Finding>,
     pub(super) not_judged: Vec<NotJudged>,
+    /// How many findings there are beyond those that are kept.
+    more: usize,
 }
+
+/// The most findings of one rule that are kept one by one.
+const MOST_FINDINGS: usize = 500;
 
 impl<'a> Judge<'a> {
     pub(super) fn new(rule: &'static Rule, report: &'a Report, limits: &'a Limits) -> Self {
-        Self { rule, report, limits, found: Vec::new(), not_judged: Vec::new() }
+        Self { rule, report, limits, found: Vec::new(), not_judged: Vec::new(), more: 0 }
+    }
+
+    /// What was found, and what could not be judged.
+    pub(super) fn outcome(mut self) -> (Vec<Finding>, Vec<NotJudged>) {
+        if let (Some(last), true) = (self.found.last().cloned(), self.more > 0) {
+            let list = last.part.rsplit_once('/').map_or("", |(list, _)| list).to_owned();
+            let says = format!("{} more of this kind are not told one by one", self.more);
+            let label = self.rule.title.to_owned();
+            self.found.push(Finding { part: list, label, says, seen: Vec::new(), ..last });
+        }
+        (self.found, self.not_judged)
     }
 
     pub(super) fn report(&self) -> &'a Report {
@@ -67,7 +83,7 @@ impl<'a> Judge<'a> {
     /// A section; the rule cannot judge one that was not surveyed.
     pub(super) fn section<S>(&mut self, section: &'a Option<S>, at: &str) -> Option<&'a S> {
         if section.is_none() {
-            self.cannot(at.to_owned(), Reason::NotSurveyed);
+            self.cannot(Reason::NotSurveyed, || at.to_owned());
         }
         section.as_ref()
     }
@@ -76,7 +92,7 @@ impl<'a> Judge<'a> {
     /// is not judged.
     pub(super) fn parts<R>(&mut self, list: &'a Parts<R>, at: &str) -> Vec<(String, &'a R)> {
         if let Some(gap) = list.gap().or_else(|| list.hidden()) {
-            self.gap(at.to_owned(), gap);
+            self.gap(at, "", gap);
         }
         list.iter().enumerate().map(|(index, part)| (format!("{at}/{index}"), part)).collect()
     }
@@ -84,20 +100,28 @@ impl<'a> Judge<'a> {
     /// A value; one that is missing is not judged, but where the part can have none.
     pub(super) fn known<T>(&mut self, fact: &'a Fact<T>, at: &str, field: &str) -> Option<&'a T> {
         if let Some(gap) = fact.missing().or_else(|| fact.hidden_part()) {
-            self.gap(format!("{at}/{field}"), gap);
+            self.gap(at, field, gap);
         }
         fact.value()
     }
 
-    /// Says that the rule could not judge something.
-    pub(super) fn gap(&mut self, at: String, gap: &Gap) {
+    /// Says that the rule could not judge a field of a part, or the part itself.
+    pub(super) fn gap(&mut self, at: &str, field: &str, gap: &Gap) {
         if gap.why != Why::NotApplicable {
-            self.cannot(at, Reason::of(gap));
+            let between = if field.is_empty() { "" } else { "/" };
+            self.cannot(Reason::of(gap), || format!("{at}{between}{field}"));
         }
     }
 
-    fn cannot(&mut self, at: String, reason: Reason) {
-        self.not_judged.push(NotJudged { by: Asked::Rule(self.rule), at, reason });
+    /// Counts what cannot be judged, by its reason: of thousands of parts the first is named.
+    fn cannot(&mut self, reason: Reason, at: impl FnOnce() -> String) {
+        match self.not_judged.iter_mut().find(|one| one.reason == reason) {
+            Some(one) => one.values += 1,
+            None => {
+                let by = Asked::Rule(self.rule);
+                self.not_judged.push(NotJudged { by, at: at(), reason, values: 1 });
+            }
+        }
     }
 
     /// A value of a part by the name of its field, to be shown.
@@ -126,6 +150,10 @@ impl<'a> Judge<'a> {
         seen: Vec<Seen>,
         says: impl Into<String>,
     ) {
+        if self.found.len() >= MOST_FINDINGS {
+            self.more += 1;
+            return;
+        }
         self.found.push(Finding {
             by: Asked::Rule(self.rule),
             severity: self.rule.severity,

@@ -14,7 +14,7 @@ use super::{
 };
 use crate::{
     expectation::{Acceptance, Expectations},
-    fact::{Gap, Why},
+    fact::{Gap, Saying, Why},
     report::Report,
 };
 
@@ -62,7 +62,7 @@ impl Serialize for Finding {
 }
 
 /// Why something could not be judged.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Reason {
     /// The section was not surveyed.
     NotSurveyed,
@@ -71,13 +71,13 @@ pub enum Reason {
         /// Why.
         why: Why,
         /// What would help, if that is known.
-        hint: Option<String>,
+        hint: Option<Saying>,
     },
 }
 
 impl Reason {
     pub(crate) fn of(gap: &Gap) -> Self {
-        Self::Missing { why: gap.why, hint: gap.hint.as_ref().map(ToString::to_string) }
+        Self::Missing { why: gap.why, hint: gap.hint.as_deref().cloned() }
     }
 
     /// The reason's code.
@@ -102,15 +102,17 @@ fn plain(why: Why) -> String {
     why.meaning().trim_end_matches('.').to_owned()
 }
 
-/// Something that could not be judged.
+/// What could not be judged for one reason.
 #[derive(Debug, Clone, PartialEq)]
 pub struct NotJudged {
     /// Who could not.
     pub by: Asked,
-    /// JSON Pointer to what is missing.
+    /// JSON Pointer to the first value that is missing.
     pub at: String,
     /// Why it is missing.
     pub reason: Reason,
+    /// How many values are missing for this reason.
+    pub values: usize,
 }
 
 /// What all that was asked says of a report.
@@ -146,8 +148,9 @@ impl Judgement {
             }
             let mut judge = Judge::new(rule, report, limits);
             (rule.judge)(&mut judge);
-            judgement.findings.append(&mut judge.found);
-            judgement.not_judged.append(&mut judge.not_judged);
+            let (mut found, mut not_judged) = judge.outcome();
+            judgement.findings.append(&mut found);
+            judgement.not_judged.append(&mut not_judged);
             judgement.asked.push(Asked::Rule(rule));
         }
         for own in expectations.expect.iter().filter(|own| wanted(&own.name)) {

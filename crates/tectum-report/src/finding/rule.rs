@@ -50,15 +50,6 @@ pub struct Rule {
     pub(super) judge: fn(&mut Judge<'_>),
 }
 
-impl Rule {
-    /// The section that it belongs to: that of the first path that it reads.
-    pub fn section(&self) -> &'static str {
-        let first = self.reads.first().copied().unwrap_or_default();
-        let first = first.strip_prefix("readings.").unwrap_or(first);
-        first.split('.').next().unwrap_or_default()
-    }
-}
-
 /// Every rule, in the order of the sections.
 pub fn rules() -> &'static [&'static Rule] {
     RULES

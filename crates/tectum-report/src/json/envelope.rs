@@ -7,18 +7,19 @@ use std::{
 };
 
 use schemars::JsonSchema;
-use serde::{Deserialize, Deserializer, Serialize};
+use serde::{Deserialize, Deserializer, Serialize, de::IgnoredAny};
 use serde_json::Value;
 
 use crate::{
     fact::{Attempt, Evidence, Gap, Saying, Why},
+    finding::Finding,
     report::{Note, SourceAccess, Taken},
     version::FormatVersion,
 };
 
 /// A report's members. `Values` are the model's records, the others what belongs to them.
 #[derive(Debug, Serialize, Deserialize, JsonSchema)]
-pub(super) struct Envelope<'a, Values, Gaps, AllEvidence, Meanings, Sources, Notes> {
+pub(super) struct Envelope<'a, Values, Findings, Gaps, AllEvidence, Meanings, Sources, Notes> {
     /// The word that names the form.
     pub(super) format: Cow<'a, str>,
     /// The version of the form.
@@ -34,6 +35,9 @@ pub(super) struct Envelope<'a, Values, Gaps, AllEvidence, Meanings, Sources, Not
     pub(super) inventory: Values,
     /// What moves by itself.
     pub(super) readings: Values,
+    /// What is odd, as it follows from the values: no part of the inventory or of its digest, and found
+    /// anew whenever the report is read.
+    pub(super) findings: Findings,
     /// Every value that is null, with its reason; a gap at a value that is there says why more of
     /// it may exist.
     pub(super) gaps: Gaps,
@@ -48,9 +52,10 @@ pub(super) struct Envelope<'a, Values, Gaps, AllEvidence, Meanings, Sources, Not
 }
 
 /// The envelope as it is read, of what is wanted of evidence and sources.
-pub(super) type EnvelopeOf<AllEvidence, Sources> = Envelope<
+pub(super) type EnvelopeOf<AllEvidence, Sources, Findings = IgnoredAny> = Envelope<
     'static,
     Value,
+    Findings,
     Vec<GapAt<String, Gap>>,
     AllEvidence,
     BTreeMap<String, String>,
@@ -59,7 +64,8 @@ pub(super) type EnvelopeOf<AllEvidence, Sources> = Envelope<
 >;
 
 /// The whole envelope, as the schema describes it.
-pub(super) type ReadEnvelope = EnvelopeOf<HashMap<String, Vec<Evidence>>, Vec<SourceAccess>>;
+pub(super) type WholeEnvelope =
+    EnvelopeOf<HashMap<String, Vec<Evidence>>, Vec<SourceAccess>, Vec<Finding>>;
 
 /// A gap, with where it is.
 #[derive(Debug, Serialize, JsonSchema)]

@@ -33,7 +33,7 @@ pub fn to_writer<T: Serialize + ?Sized>(mut to: impl Write, value: &T) -> io::Re
 }
 
 /// Members of a report that are long tables: an entry of them stands in a line.
-const TABLES: [&str; 3] = ["gaps", "evidence", "sources"];
+const TABLES: [&str; 4] = ["findings", "gaps", "evidence", "sources"];
 
 /// Depth of a table's entries: what is within one is not indented.
 const ENTRY: usize = 2;

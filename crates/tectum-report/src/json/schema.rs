@@ -4,7 +4,7 @@
 use schemars::{SchemaGenerator, generate::SchemaSettings};
 use serde_json::{Map, Value, json};
 
-use super::envelope::ReadEnvelope;
+use super::envelope::WholeEnvelope;
 use crate::{
     compare::Comparison,
     declare::{Described, Kind, Shape},
@@ -20,7 +20,7 @@ fn generator() -> SchemaGenerator {
 
 /// The schema of a report.
 pub fn report() -> Value {
-    let mut schema = generator().into_root_schema_for::<ReadEnvelope>().to_value();
+    let mut schema = generator().into_root_schema_for::<WholeEnvelope>().to_value();
     let mut definitions = Map::new();
     let roots = [
         ("machine", Machine::SHAPE),

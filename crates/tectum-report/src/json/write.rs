@@ -11,6 +11,7 @@ use super::envelope::{Envelope, GapAt};
 use crate::{
     declare::{AnyList, Node, Record, fields},
     fact::{Gap, Saying},
+    finding::{Judgement, Limits},
     report::Report,
     version::REPORT,
     walk::Met,
@@ -51,23 +52,36 @@ impl Serialize for PlainList<'_> {
     }
 }
 
-impl Serialize for Report {
+/// A report with what is odd about it.
+pub struct WithFindings<'a>(pub &'a Report, pub &'a Judgement);
+
+impl Serialize for WithFindings<'_> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let Self(report, judgement) = self;
         Envelope {
             format: REPORT.name.into(),
-            format_version: self.format_version,
-            inventory_digest: self.inventory_digest(),
-            taken: self.taken.clone(),
-            machine: Plain(&self.machine),
-            inventory: Plain(&self.inventory),
-            readings: Plain(&self.readings),
-            gaps: Gaps(self),
-            evidence: AllEvidence(self),
-            meanings: meanings(self),
-            sources: &self.sources,
-            notes: &self.notes,
+            format_version: report.format_version,
+            inventory_digest: report.inventory_digest(),
+            taken: report.taken.clone(),
+            machine: Plain(&report.machine),
+            inventory: Plain(&report.inventory),
+            readings: Plain(&report.readings),
+            findings: &judgement.findings,
+            gaps: Gaps(report),
+            evidence: AllEvidence(report),
+            meanings: meanings(report),
+            sources: &report.sources,
+            notes: &report.notes,
         }
         .serialize(serializer)
+    }
+}
+
+impl Serialize for Report {
+    /// The report, with what is odd about it by the usual limits.
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let judgement = Judgement::of(self, &Limits::default());
+        WithFindings(self, &judgement).serialize(serializer)
     }
 }
 

@@ -327,7 +327,7 @@ record! {
 
 record! {
     /// Processors' readings.
-    CpuReadings "cpu readings" {
+    CpuReadings "cpu" {
         source "/proc/cpuinfo; Documentation/admin-guide/pm/cpufreq.rst";
 
         /// The slowest CPU's current frequency in MHz.

@@ -196,7 +196,7 @@ record! {
 
 record! {
     /// How full a filesystem is (statvfs(3)).
-    FilesystemUse "filesystem use" {
+    FilesystemUse "filesystem" {
         source "statvfs(3)";
         place [mount_point];
         refers source -> storage.disks.name | storage.disks.partitions.name | storage.volumes.name | storage.volumes.title | storage.volumes.partitions.name;

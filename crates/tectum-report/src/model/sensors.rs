@@ -41,6 +41,7 @@ record! {
     SensorChannel "sensor" {
         source "Documentation/hwmon/sysfs-interface.rst";
         place [channel];
+        called [label];
 
         /// Its channel: `temp1`.
         channel: Fact<Term>,

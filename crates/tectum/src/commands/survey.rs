@@ -2,7 +2,12 @@
 
 use std::path::Path;
 
-use tectum_report::{fact::Why, json::print::to_writer, save::write_whole};
+use tectum_report::{
+    fact::Why,
+    finding::{Judgement, Limits},
+    json::{print::to_writer, write::WithFindings},
+    save::write_whole,
+};
 use tectum_survey::survey::{Event, Plan};
 
 use crate::{
@@ -37,10 +42,11 @@ pub(super) fn run(
             }
         }
     })?;
+    let judgement = Judgement::of(&report, &Limits::default());
     let to_stdout = args.out.as_deref() == Some(Path::new("-"));
     match &args.out {
         Some(path) if !to_stdout => {
-            write_whole(path, |to| to_writer(to, &report))?;
+            write_whole(path, |to| to_writer(to, &WithFindings(&report, &judgement)))?;
             if !args.quiet {
                 let said = format!("saved {} ({})", path.display(), report.inventory_digest());
                 terminal.remark(&said);
@@ -48,12 +54,12 @@ pub(super) fn run(
         }
         _ if to_stdout || args.format == Format::Json => {
             let out = terminal.out();
-            to_writer(&mut *out, &report)?;
+            to_writer(&mut *out, &WithFindings(&report, &judgement))?;
         }
         _ => {
             let mut page = Sheet::new(terminal.width());
             let named = !args.sections.is_empty();
-            sheet::survey(&report, &mut page, named, args.detail, units);
+            sheet::survey(&report, judgement, &mut page, named, args.detail, units);
             if args.gaps || args.detail == Detail::Full {
                 gaps::list(&report, &mut page);
             }

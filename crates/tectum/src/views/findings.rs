@@ -1,6 +1,6 @@
 //! What was found, for people: the gravest first, each kind once with why it matters and what to do.
 
-use tectum_report::finding::{Asked, Checked, Severity, Told};
+use tectum_report::finding::{Asked, Checked, Finding, Judgement, Severity, Told};
 
 use super::{
     page::{Sheet, Tone},
@@ -35,6 +35,45 @@ pub(crate) fn counts(of: impl Fn(Severity) -> usize) -> Vec<(Severity, String)> 
             (number > 0).then_some((severity, words))
         })
         .collect()
+}
+
+/// Tells findings beside a section: those of a kind that say the same in one line.
+pub(crate) fn beside(all: &[Finding], page: &mut Sheet) {
+    for group in alike(all) {
+        let Some((first, others)) = group.split_first() else { continue };
+        let (tone, sign) = mark(first.severity);
+        let mut said = page.beside().tone(tone, format!("{sign} {}", first.label));
+        if !others.is_empty() {
+            said = said.quiet(format!(" and {} more", others.len()));
+        }
+        said.plain(format!(": {}", first.says));
+    }
+}
+
+/// How many findings there are, beneath the head of a sheet.
+pub(crate) fn counted(judgement: &Judgement, page: &mut Sheet) {
+    let counts = counts(|severity| judgement.count(severity));
+    let mut said = page.paragraph_of("", Tone::Plain);
+    for (index, (severity, words)) in counts.into_iter().enumerate() {
+        let (tone, sign) = mark(severity);
+        let between = if index > 0 { ", " } else { "" };
+        said = said.plain(between).tone(tone, format!("{sign} {words}"));
+    }
+}
+
+/// Findings of one kind that say the same, in the order of the first.
+fn alike(all: &[Finding]) -> Vec<Vec<&Finding>> {
+    let mut groups: Vec<Vec<&Finding>> = Vec::new();
+    for one in all {
+        let same = |group: &&mut Vec<&Finding>| {
+            group.first().is_some_and(|first| first.by == one.by && first.says == one.says)
+        };
+        match groups.iter_mut().find(same) {
+            Some(group) => group.push(one),
+            None => groups.push(vec![one]),
+        }
+    }
+    groups
 }
 
 /// Prints what was found.
@@ -155,13 +194,12 @@ pub(crate) fn list(all: &[Asked], page: &mut Sheet) {
     }
 }
 
+/// A machine, and what somebody who is asked reads of it: each path with its value; nothing where the
+/// machine is not meant.
+pub(crate) type Read = (String, Option<Vec<(String, String)>>);
+
 /// Prints all about one of those who are asked, and what it reads of the machines.
-pub(crate) fn explain(
-    asked: &Asked,
-    machines: &[(String, Option<Vec<(String, String)>>)],
-    checked: &Checked,
-    page: &mut Sheet,
-) {
+pub(crate) fn explain(asked: &Asked, machines: &[Read], checked: &Checked, page: &mut Sheet) {
     page.heading(asked.id());
     page.entry("finds").plain(asked.title());
     page.entry("severity")

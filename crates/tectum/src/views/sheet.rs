@@ -18,15 +18,18 @@ mod sensors;
 mod storage;
 mod usb;
 
+use std::cell::RefCell;
+
 use tectum_report::{
     fact::{Fact, Gap},
+    finding::{Finding, Judgement},
     leaf::{Bytes, Lanes, Leaf, Megatransfers, in_large_units},
     model::Inventory,
     report::Report,
 };
 
 use self::readings::ByPart;
-use super::page::Sheet;
+use super::{findings, page::Sheet};
 use crate::args::{Detail, Units};
 
 /// What a section's view is given.
@@ -36,20 +39,43 @@ struct View<'a> {
     units: Units,
     /// Whether tables and drawings are wanted.
     drawn: bool,
+    /// What is odd and not yet told.
+    odd: RefCell<Vec<Finding>>,
 }
 
-/// Prints a survey.
-pub(crate) fn survey(report: &Report, page: &mut Sheet, named: bool, detail: Detail, units: Units) {
+impl View<'_> {
+    /// Tells what is odd of a section: once, where the section wants it.
+    fn odd(&self, section: &str, page: &mut Sheet) {
+        let is_of = |found: &Finding| found.part.split('/').nth(2) == Some(section);
+        let all = self.odd.take();
+        let (own, others) = all.into_iter().partition(is_of);
+        self.odd.replace(others);
+        findings::beside(&own, page);
+    }
+}
+
+/// Prints a survey, with what is odd of each section.
+pub(crate) fn survey(
+    report: &Report,
+    judgement: Judgement,
+    page: &mut Sheet,
+    named: bool,
+    detail: Detail,
+    units: Units,
+) {
     let hostname = report.machine.hostname.value().map_or("a machine without a name", |name| name);
     let seen = report.taken.at.strftime("seen %Y-%m-%d %H:%M UTC").to_string();
     page.roof(hostname, &format!("{}, {seen}", report.taken.subject));
+    findings::counted(&judgement, page);
     page.gap();
     let drawn = match detail {
         Detail::Brief => false,
         Detail::Normal => named,
         Detail::Full => true,
     };
-    let view = View { report, readings: ByPart::of(&report.readings), units, drawn };
+    let readings = ByPart::of(&report.readings);
+    let odd = RefCell::new(judgement.findings);
+    let view = View { report, readings, units, drawn, odd };
     // All fields by name: a section without a view does not compile.
     let Inventory {
         platform,
@@ -73,6 +99,7 @@ pub(crate) fn survey(report: &Report, page: &mut Sheet, named: bool, detail: Det
         ($field:ident, $print:path) => {
             if let Some(section) = $field {
                 $print(section, &view, page);
+                view.odd(stringify!($field), page);
                 if detail == Detail::Full {
                     everything::print(stringify!($field), section, units, page);
                     everything::readings(stringify!($field), &report.readings, units, page);

@@ -30,7 +30,7 @@ fn judge(it: &mut Judge<'_>) {
             os,
             AT,
             &["clock_source", "clock_sources"],
-            format!("it is {}", text(&os.clock_source)),
+            format!("the clock source is {}", text(&os.clock_source)),
         );
     }
 }

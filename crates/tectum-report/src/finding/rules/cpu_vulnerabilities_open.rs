@@ -32,7 +32,7 @@ fn judge(it: &mut Judge<'_>) {
     }
     if !open.is_empty() {
         let all = cpu.vulnerabilities.len();
-        let says = format!("{} of {all} are open: {}", open.len(), open.join(", "));
+        let says = format!("{} of {all} vulnerabilities are open: {}", open.len(), open.join(", "));
         it.finds_by(cpu, AT, seen, says);
     }
 }

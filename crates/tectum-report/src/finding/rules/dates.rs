@@ -42,7 +42,7 @@ mod tests {
     use super::*;
 
     #[rstest]
-    #[case("2020-06-15", Some(5))]
+    #[case("2020-06-15", Some(6))]
     #[case("2021-06-15", Some(5))]
     #[case("2021-06-16", Some(4))]
     #[case("2021-06", Some(4))]

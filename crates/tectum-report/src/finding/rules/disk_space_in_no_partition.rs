@@ -29,7 +29,11 @@ fn judge(it: &mut Judge<'_>) {
         let (Some(free), Some(size)) = (free, size) else { continue };
         let least = u128::from(size.0) * u128::from(it.limits().unpartitioned_percent) / 100;
         if free.0 > 1 << 30 && u128::from(free.0) > least {
-            let says = format!("{} of {}", text(&disk.unpartitioned_bytes), text(&disk.size_bytes));
+            let says = format!(
+                "{} of {} in no partition",
+                text(&disk.unpartitioned_bytes),
+                text(&disk.size_bytes)
+            );
             it.finds(disk, &at, &["unpartitioned_bytes"], says);
         }
     }

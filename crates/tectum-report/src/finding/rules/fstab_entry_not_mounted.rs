@@ -24,7 +24,8 @@ fn judge(it: &mut Judge<'_>) {
     for (at, one) in it.parts(&all.fstab_entries, "/inventory/filesystems/fstab_entries") {
         if see!(it, &at, one.state) == Some(&DeclaredState::Missing) {
             let line = one.line.value().map(|line| format!("line {line} of "));
-            let says = format!("{}/etc/fstab declares it", line.unwrap_or_default());
+            let line = line.unwrap_or_default();
+            let says = format!("declared in {line}/etc/fstab, and not mounted");
             it.finds(one, &at, &["state", "mount_point"], says);
         }
     }

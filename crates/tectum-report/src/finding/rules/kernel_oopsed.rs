@@ -22,6 +22,11 @@ fn judge(it: &mut Judge<'_>) {
     let Some(now) = it.section(&it.report().readings.os, AT) else { return };
     let Some(count) = see!(it, AT, now.oopses) else { return };
     if *count > 0 {
-        it.finds(now, AT, &["oopses"], format!("{count} times since the start"));
+        it.finds(
+            now,
+            AT,
+            &["oopses"],
+            format!("a part of the kernel failed, {count} times since the start"),
+        );
     }
 }

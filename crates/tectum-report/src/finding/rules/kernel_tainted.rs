@@ -23,6 +23,6 @@ fn judge(it: &mut Judge<'_>) {
     let Some(taints) = see!(it, AT, now.taints) else { return };
     if !taints.is_empty() {
         let words: Vec<&str> = taints.iter().map(|it| it.0.as_str()).collect();
-        it.finds(now, AT, &["taints"], words.join(", "));
+        it.finds(now, AT, &["taints"], format!("tainted: {}", words.join(", ")));
     }
 }

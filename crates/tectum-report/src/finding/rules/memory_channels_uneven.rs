@@ -45,6 +45,11 @@ fn judge(it: &mut Judge<'_>) {
             .iter()
             .map(|(channel, bytes)| format!("{channel} holds {}", data(*bytes)))
             .collect();
-        it.finds(memory, "/inventory/memory", &[], format!("channel {}", each.join(", ")));
+        it.finds(
+            memory,
+            "/inventory/memory",
+            &[],
+            format!("unevenly filled: channel {}", each.join(", ")),
+        );
     }
 }

@@ -5,6 +5,8 @@ use crate::finding::{
     rule::{Rule, Severity},
 };
 
+use super::words::slot;
+
 pub(super) static RULE: Rule = Rule {
     id: "memory-errors-corrected",
     severity: Severity::Warning,
@@ -21,7 +23,8 @@ fn judge(it: &mut Judge<'_>) {
     for (at, one) in it.parts(&now.ecc_counts, "/readings/memory/ecc_counts") {
         let Some(count) = see!(it, &at, one.corrected) else { continue };
         if *count >= it.limits().corrected_errors {
-            let says = format!("errors corrected since the driver was loaded: {count}");
+            let says =
+                format!("errors corrected since the driver was loaded: {count}{}", slot(one));
             it.finds(one, &at, &["corrected", "slot"], says);
         }
     }

@@ -5,6 +5,8 @@ use crate::finding::{
     rule::{Rule, Severity},
 };
 
+use super::words::slot;
+
 pub(super) static RULE: Rule = Rule {
     id: "memory-errors-uncorrected",
     severity: Severity::Critical,
@@ -21,7 +23,8 @@ fn judge(it: &mut Judge<'_>) {
     for (at, one) in it.parts(&now.ecc_counts, "/readings/memory/ecc_counts") {
         let Some(count) = see!(it, &at, one.uncorrected) else { continue };
         if *count > 0 {
-            let says = format!("errors not corrected since the driver was loaded: {count}");
+            let says =
+                format!("errors not corrected since the driver was loaded: {count}{}", slot(one));
             it.finds(one, &at, &["uncorrected", "slot"], says);
         }
     }

@@ -23,6 +23,6 @@ fn judge(it: &mut Judge<'_>) {
     let Some(versions) = see!(it, AT, cpu.microcode) else { return };
     if versions.len() > 1 {
         let names: Vec<&str> = versions.iter().map(|it| it.0.as_str()).collect();
-        it.finds(cpu, AT, &["microcode"], format!("versions {}", names.join(", ")));
+        it.finds(cpu, AT, &["microcode"], format!("different microcode: {}", names.join(", ")));
     }
 }

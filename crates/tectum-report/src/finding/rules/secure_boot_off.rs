@@ -27,6 +27,6 @@ fn judge(it: &mut Judge<'_>) {
         _ => return,
     }
     if see!(it, AT, firmware.secure_boot) == Some(&false) {
-        it.finds(firmware, AT, &["secure_boot"], "it could be on and is off");
+        it.finds(firmware, AT, &["secure_boot"], "Secure Boot could be on and is off");
     }
 }

@@ -15,7 +15,7 @@ pub(super) fn limit(
     fact: &Fact<SensorValue>,
 ) -> Option<i64> {
     if let Some(gap) = fact.missing().filter(|gap| gap.why != Why::NotProvided) {
-        it.gap(format!("{at}/{field}"), gap);
+        it.gap(at, field, gap);
     }
     fact.value().map(|value| value.0)
 }

@@ -23,6 +23,6 @@ fn judge(it: &mut Judge<'_>) {
     let Some(wanted) = &it.limits().time_zone else { return };
     let Some(zone) = see!(it, AT, os.time_zone) else { return };
     if zone.0 != *wanted {
-        it.finds(os, AT, &["time_zone"], format!("{zone}, where {wanted} is set"));
+        it.finds(os, AT, &["time_zone"], format!("time zone {zone}, where {wanted} is wanted"));
     }
 }

@@ -32,9 +32,9 @@ fn judge(it: &mut Judge<'_>) {
     }
     if described.is_empty() {
         if platform.tpms.gap().is_none() {
-            it.finds(firmware, AT, &[], "neither firmware nor kernel knows of one");
+            it.finds(firmware, AT, &[], "no TPM: neither firmware nor kernel knows of one");
         }
     } else {
-        it.finds(firmware, AT, &[], "the firmware describes one, and the kernel has none");
+        it.finds(firmware, AT, &[], "the firmware describes a TPM, and the kernel has none");
     }
 }

@@ -37,7 +37,10 @@ fn judge(it: &mut Judge<'_>) {
             }
         }
         if idle > 0 {
-            let name = joined([&device.vendor, &device.product]);
+            let name = match &device.product {
+                product if product.is_known() => joined([&device.vendor, product]),
+                _ => joined([&device.manufacturer_string, &device.product_string]),
+            };
             let says = format!("{name}: {idle} of {} interfaces have no driver", interfaces.len());
             it.finds(device, &at, &["vendor_id", "product_id"], says.trim_start_matches(": "));
         }

@@ -24,7 +24,7 @@ fn judge(it: &mut Judge<'_>) {
         let Some(count) = function.virtual_functions.value().filter(|count| **count > 0) else {
             let hidden = function.virtual_functions.missing();
             if let Some(gap) = hidden.filter(|gap| gap.why != Why::NotProvided) {
-                it.gap(format!("{at}/virtual_functions"), gap);
+                it.gap(&at, "virtual_functions", gap);
             }
             continue;
         };

@@ -3,6 +3,7 @@
 use crate::{
     fact::Fact,
     leaf::{Term, in_large_units},
+    model::EccCount,
 };
 
 /// The known ones of some texts, with a space between.
@@ -13,4 +14,9 @@ pub(super) fn joined<const N: usize>(facts: [&Fact<Term>; N]) -> String {
 /// An amount of memory.
 pub(super) fn data(bytes: u64) -> String {
     format!("{} GiB", in_large_units(bytes.into(), 1 << 30))
+}
+
+/// The slot whose errors are counted, where a label names it.
+pub(super) fn slot(one: &EccCount) -> String {
+    one.slot.value().map(|slot| format!(", slot {slot}")).unwrap_or_default()
 }

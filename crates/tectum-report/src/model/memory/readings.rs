@@ -9,7 +9,7 @@ use crate::{
 
 record! {
     /// Memory use (`/proc/meminfo`, proc(5)).
-    MemoryReadings "memory readings" {
+    MemoryReadings "memory" {
         source "proc_meminfo(5)";
 
         /// What the kernel manages, in bytes.

@@ -11,7 +11,7 @@ use crate::{
 
 record! {
     /// How the system is doing.
-    OsReadings "operating system readings" {
+    OsReadings "operating system" {
         source "proc_stat(5); proc_uptime(5); proc_loadavg(5)";
 
         /// When the kernel started, RFC 3339, UTC.

@@ -5,14 +5,11 @@ mod topology;
 use tectum_report::{
     fact::Fact,
     leaf::Leaf,
-    model::{Cpu, RunsIn, RunsOn, SocketState, Vulnerability},
+    model::{Cpu, RunsIn, RunsOn, SocketState},
 };
 
 use super::{View, cell, joined, known, text, why};
-use crate::views::{
-    page::{Sheet, Tone},
-    quantity::count,
-};
+use crate::views::{page::Sheet, quantity::count};
 
 pub(super) fn print(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
     let model = known(&cpu.model_name).unwrap_or_else(|| {
@@ -123,23 +120,9 @@ fn details(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
     if !more.is_empty() {
         page.beside().quiet(more);
     }
-    if cpu.all_alike.value() == Some(&false) {
-        page.beside()
-            .tone(Tone::Alarm, "not all CPUs are alike")
-            .quiet(": they differ in model, stepping, microcode or features");
-    }
     for kind in cpu.core_kinds.iter() {
         let name = cell(&kind.name);
         page.beside().quiet(format!("kind of core {name}: CPUs {}", cell(&kind.cpus)));
-    }
-    for one in cpu.disagreements.iter() {
-        page.beside().tone(Tone::Alarm, "sources disagree").plain(format!(
-            ": {} {} by the kernel's topology, {} by {}",
-            cell(&one.topology),
-            cell(&one.what),
-            cell(&one.says),
-            cell(&one.source),
-        ));
     }
     page.gap();
     topology::draw(cpu, view, page);
@@ -199,25 +182,20 @@ fn vulnerabilities(cpu: &Cpu, page: &mut Sheet) {
         return;
     }
     page.gap();
-    let (mut apart, mut mitigated, mut unknown) = (0, 0, 0);
-    let mut open: Vec<&Vulnerability> = Vec::new();
+    let (mut apart, mut mitigated, mut open, mut unknown) = (0, 0, 0, 0);
     for one in cpu.vulnerabilities.iter() {
         match one.state.value().map_or("", |state| &**state) {
             state if state.starts_with("Not affected") => apart += 1,
-            state if state.starts_with("Vulnerable") => open.push(one),
+            state if state.starts_with("Vulnerable") => open += 1,
             state if state.contains("Mitigation") => mitigated += 1,
             _ => unknown += 1,
         }
     }
     page.beside().quiet(format!(
-        "of {} vulnerabilities: {apart} without effect here, {mitigated} mitigated, {} open, \
+        "of {} vulnerabilities: {apart} without effect here, {mitigated} mitigated, {open} open, \
          {unknown} not known",
         cpu.vulnerabilities.len(),
-        open.len(),
     ));
-    for one in open {
-        page.beside().tone(Tone::Alarm, cell(&one.name)).quiet(format!(": {}", cell(&one.state)));
-    }
 }
 
 fn sockets(cpu: &Cpu, page: &mut Sheet) {

@@ -5,7 +5,7 @@ use tectum_report::model::{Drivers, KernelModule};
 
 use super::{View, cell, known, size_cell, why};
 use crate::views::{
-    page::{Sheet, Tone},
+    page::Sheet,
     quantity::{count, size},
 };
 
@@ -35,7 +35,7 @@ pub(super) fn print(drivers: &Drivers, view: &View<'_>, page: &mut Sheet) {
         })
         .collect();
     if !tainting.is_empty() {
-        page.beside().tone(Tone::Alarm, format!("taint the kernel: {}", tainting.join(", ")));
+        page.beside().quiet("taint the kernel: ").plain(tainting.join(", "));
     }
     if !view.drawn {
         return;

@@ -11,12 +11,9 @@ use tectum_report::{
 
 use super::{View, cell, known, size_cell, why};
 use crate::views::{
-    page::{Sheet, Tone},
+    page::Sheet,
     quantity::{count, size},
 };
-
-/// From here on a filesystem is told as nearly full, in hundredths of a percent.
-const NEARLY_FULL: u64 = 9000;
 
 pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Sheet) {
     let readings = view.report.readings.filesystems.as_ref();
@@ -50,39 +47,11 @@ pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Sheet
         for one in readings.iter().flat_map(|all| all.usage.iter()) {
             if let Some(gap) = one.size_bytes.missing().filter(|gap| gap.why.hides_a_value()) {
                 let point = cell(&one.mount_point);
-                page.beside()
-                    .tone(Tone::Alarm, "not counted: ")
-                    .plain(format!("{point}, {}", why(gap)));
+                page.beside().quiet("not counted: ").plain(format!("{point}, {}", why(gap)));
             }
         }
     }
-    for full in readings.iter().flat_map(|all| all.usage.iter()).filter(|one| is_full(one)) {
-        let percent = percent(&full.used_percent_hundredths);
-        page.beside().tone(Tone::Alarm, format!("{percent} used")).plain(format!(
-            " of {}, {} left",
-            cell(&full.mount_point),
-            size_cell(&full.available_bytes, |bytes| size(bytes, view.units)),
-        ));
-    }
-    for one in readings.iter().flat_map(|all| all.errors.iter()) {
-        if let Some(errors) = one.errors.value().filter(|errors| **errors > 0) {
-            let last = known(&one.last_at).map(|at| format!(", the last at {at}"));
-            page.beside().tone(Tone::Alarm, format!("{errors} errors recorded")).plain(format!(
-                " by the filesystem on {}{}",
-                cell(&one.device),
-                last.unwrap_or_default()
-            ));
-        }
-    }
-    for one in filesystems.fstab_entries.iter() {
-        if one.state.value() == Some(&DeclaredState::Missing) {
-            page.beside().tone(Tone::Alarm, "declared and not mounted: ").plain(format!(
-                "{} at {}",
-                declared(one),
-                cell(&one.mount_point)
-            ));
-        }
-    }
+    view.odd("filesystems", page);
     if !view.drawn {
         return;
     }
@@ -100,18 +69,6 @@ fn declared(one: &FstabEntry) -> String {
         .or_else(|| known(&one.label))
         .or_else(|| known(&one.other_source))
         .unwrap_or_default()
-}
-
-fn is_full(one: &FilesystemUse) -> bool {
-    let class = one.class.value() == Some(&MountClass::Local);
-    // What cannot be written is full by nature.
-    let writable = one.free_bytes.value().is_some_and(|free| free.0 > 0);
-    class
-        && writable
-        && one
-            .used_percent_hundredths
-            .value()
-            .is_some_and(|used| *used >= PercentHundredths(NEARLY_FULL))
 }
 
 fn percent(fact: &Fact<PercentHundredths>) -> String {

@@ -45,6 +45,7 @@ pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
     if let Some(used) = &view.report.readings.memory {
         in_use(used, view, page);
     }
+    view.odd("memory", page);
     if !view.drawn {
         return;
     }
@@ -62,10 +63,7 @@ pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
                 .map(|largest| format!("modules of up to {largest} if all alike")),
             known(&array.error_correction).map(|ecc| format!("error correction: {ecc}")),
         ];
-        let said = page.beside().quiet(joined(parts, ", "));
-        if let Some(error) = known(&array.error).filter(|kind| is_error(kind)) {
-            said.plain(", ").tone(Tone::Alarm, format!("the firmware recorded an error: {error}"));
-        }
+        page.beside().quiet(joined(parts, ", "));
     }
     if memory.slots.gap().is_none() && !memory.slots.is_empty() {
         page.gap();
@@ -93,38 +91,7 @@ fn in_use(used: &MemoryReadings, view: &View<'_>, page: &mut Sheet) {
         (Some(Unmanaged::Expected), Some(bytes)) if view.drawn => {
             page.beside().quiet(format!("{bytes} are kept by kernel and firmware, as is usual"));
         }
-        (Some(Unmanaged::Much), Some(bytes)) => {
-            page.beside()
-                .tone(Tone::Alarm, format!("{bytes} installed are not managed by the kernel"))
-                .quiet(", more than kernel and firmware usually keep");
-        }
-        (Some(Unmanaged::Negative), _) => {
-            page.beside()
-                .tone(Tone::Alarm, "the kernel manages more than the modules are said to hold");
-        }
         _ => {}
-    }
-    for errors in used.ecc_counts.iter() {
-        let [corrected, uncorrected] =
-            [&errors.corrected, &errors.uncorrected].map(|fact| fact.value().copied().unwrap_or(0));
-        if corrected + uncorrected == 0 {
-            continue;
-        }
-        let place = known(&errors.slot)
-            .map(|slot| format!("slot {slot}"))
-            .or_else(|| known(&errors.module))
-            .unwrap_or_else(|| "no known module".to_owned());
-        let times =
-            |number: u64| if number == 1 { "1 time".into() } else { format!("{number} times") };
-        let tone = if uncorrected > 0 { Tone::Alarm } else { Tone::Plain };
-        page.beside().tone(
-            tone,
-            format!(
-                "memory errors in {place}: corrected {}, not corrected {}",
-                times(corrected),
-                times(uncorrected)
-            ),
-        );
     }
 }
 

@@ -8,7 +8,7 @@ use tectum_report::model::{InterfaceReadings, Network, NetworkInterface, Network
 
 use super::{View, cell, joined, known, why};
 use crate::views::{
-    page::{Sheet, Tone},
+    page::Sheet,
     quantity::{count, size},
 };
 
@@ -30,9 +30,7 @@ pub(super) fn print(network: &Network, view: &View<'_>, page: &mut Sheet) {
     for one in network.interfaces.iter().filter(|one| view.drawn || is_physical(one)) {
         line(one, &lookup, page);
     }
-    for one in network.interfaces.iter() {
-        faults(one, &lookup, page);
-    }
+    view.odd("network", page);
     let passing = view.report.readings.network.as_ref().map(|all| all.transient_interfaces.len());
     if let Some(number) = passing.filter(|number| *number > 0) {
         page.beside().quiet(format!(
@@ -140,20 +138,6 @@ fn line(one: &NetworkInterface, lookup: &Lookup<'_>, page: &mut Sheet) {
     }
     if !more.is_empty() {
         said.quiet(format!(", {more}"));
-    }
-}
-
-fn faults(one: &NetworkInterface, lookup: &Lookup<'_>, page: &mut Sheet) {
-    let Some(now) = lookup.reading(one) else { return };
-    let counted = [
-        (now.receive_errors.value(), "received with errors"),
-        (now.transmit_errors.value(), "not sent for errors"),
-    ];
-    for (number, what) in counted {
-        if let Some(number) = number.filter(|number| **number > 0) {
-            page.beside()
-                .tone(Tone::Alarm, format!("{}: {number} packets {what}", cell(&one.name)));
-        }
     }
 }
 

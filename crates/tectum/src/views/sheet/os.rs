@@ -28,16 +28,7 @@ pub(super) fn print(os: &Os, view: &View<'_>, page: &mut Sheet) {
             since.map(|at| format!(", since {}", at.replace('T', " ").replace('Z', " UTC")));
         page.beside().quiet(format!("up {}{}", span(up.0), since.unwrap_or_default()));
     }
-    if os.newer_kernel_installed.value() == Some(&true) {
-        page.beside()
-            .tone(Tone::Alarm, "a newer kernel is installed than the one that runs: ")
-            .plain(cell(&os.newest_kernel));
-    }
-    for mark in readings.iter().flat_map(|all| all.reboot_required.iter()) {
-        page.beside()
-            .tone(Tone::Alarm, "wants to be started anew")
-            .quiet(known(&mark.message).map(|says| format!(": {says}")).unwrap_or_default());
-    }
+    view.odd("os", page);
     if !view.drawn {
         return;
     }

@@ -1,12 +1,9 @@
 //! PCI functions: how many, which of them want a driver, then each.
 
-use tectum_report::model::{DriverState, Pci, PciFunction, PciFunctionReadings};
+use tectum_report::model::{Pci, PciFunction};
 
 use super::{View, cell, joined, known, link_words, why};
-use crate::views::{
-    page::{Sheet, Tone},
-    quantity::count,
-};
+use crate::views::{page::Sheet, quantity::count};
 
 /// Columns below which only some of the table fits.
 const NARROW: usize = 85;
@@ -24,16 +21,9 @@ pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
             .strong(count(number, "function", "functions"))
             .plain(format!(", {bound} with a driver")),
     };
-    for function in pci.functions.iter() {
-        wants_a_driver(function, page);
-    }
+    view.odd("pci", page);
     for function in pci.functions.iter() {
         let now = view.readings.functions.of(&[function]);
-        if let Some((now, best)) = now.and_then(|now| slower(function, now)) {
-            page.beside()
-                .plain(format!("{} ", short_name(function)))
-                .quiet(format!("at {}: link {now} of {best}", cell(&function.address)));
-        }
         let errors =
             now.and_then(|now| now.status_errors.value()).filter(|errors| !errors.is_empty());
         if let Some(errors) = errors.filter(|_| view.drawn) {
@@ -70,54 +60,10 @@ fn name(function: &PciFunction) -> String {
     joined([vendor, device], " ")
 }
 
-/// The device alone where it has a name.
-fn short_name(function: &PciFunction) -> String {
-    known(&function.device).unwrap_or_else(|| name(function))
-}
-
 fn kind(function: &PciFunction) -> String {
     known(&function.subclass)
         .or_else(|| known(&function.class))
         .unwrap_or_else(|| format!("class {}", cell(&function.class_id)))
-}
-
-/// Bridges to the processor's buses, memory and the like need no driver.
-fn needs_one(function: &PciFunction) -> bool {
-    let class = known(&function.class_id).unwrap_or_default();
-    !["05", "06", "08"].iter().any(|plain| class.starts_with(plain))
-}
-
-fn wants_a_driver(function: &PciFunction, page: &mut Sheet) {
-    let modules = || known(&function.modules).unwrap_or_default();
-    let what = match function.driver_state.value() {
-        Some(DriverState::ModuleNotLoaded) => {
-            format!("module {} is not loaded", modules())
-        }
-        Some(DriverState::ModuleNotBound) => {
-            format!("module {} is loaded and does not drive it", modules())
-        }
-        Some(DriverState::NoModule) if needs_one(function) => {
-            "no module of this kernel drives it".to_owned()
-        }
-        _ => return,
-    };
-    page.beside().tone(
-        Tone::Alarm,
-        format!("{} at {} without a driver: {what}", short_name(function), cell(&function.address)),
-    );
-}
-
-/// The link as it is and as it could be, where it is slower or narrower.
-fn slower(function: &PciFunction, now: &PciFunctionReadings) -> Option<(String, String)> {
-    let (speed, lanes) = (now.link_speed_mts.value()?, now.link_lanes.value()?);
-    let (best, widest) = (function.max_link_speed_mts.value()?, function.max_link_lanes.value()?);
-    // A bridge that leads to a smaller device is as wide as that one.
-    let bridge = known(&function.class_id).is_some_and(|class| class.starts_with("0604"));
-    let shown = (
-        link_words(&now.link_speed_mts, &now.link_lanes)?,
-        link_words(&function.max_link_speed_mts, &function.max_link_lanes)?,
-    );
-    (!bridge && (speed < best || lanes < widest)).then_some(shown)
 }
 
 fn row(function: &PciFunction, view: &View<'_>) -> Vec<String> {

@@ -7,10 +7,7 @@ use tectum_report::{
 };
 
 use super::{View, cell, joined, known, text, why};
-use crate::views::{
-    page::{Sheet, Tone},
-    quantity::count,
-};
+use crate::views::{page::Sheet, quantity::count};
 
 pub(super) fn print(platform: &Platform, view: &View<'_>, page: &mut Sheet) {
     let system = &platform.system;
@@ -45,9 +42,7 @@ pub(super) fn print(platform: &Platform, view: &View<'_>, page: &mut Sheet) {
         page.beside().quiet("partition ").plain(partition);
     }
     virtualization(&platform.virtualization, view, page);
-    for oddity in platform.firmware_tables.oddities.iter() {
-        page.beside().tone(Tone::Alarm, "firmware's tables: ").plain(cell(&oddity.what));
-    }
+    view.odd("platform", page);
     if !view.drawn {
         return;
     }

@@ -3,10 +3,7 @@
 use tectum_report::model::{Power, PowerSource, PowerSourceReadings};
 
 use super::{View, cell, joined, known, why};
-use crate::views::{
-    page::{Sheet, Tone},
-    quantity::count,
-};
+use crate::views::{page::Sheet, quantity::count};
 
 pub(super) fn print(power: &Power, view: &View<'_>, page: &mut Sheet) {
     if let Some(gap) = power.supplies.gap() {
@@ -50,19 +47,6 @@ fn line(supply: &PowerSource, view: &View<'_>, page: &mut Sheet) {
     } else {
         format!(", {made}")
     });
-    // Makers take a battery for worn out below four fifths.
-    let worn =
-        now.and_then(|now| now.health_percent_hundredths.value()).filter(|health| health.0 < 8000);
-    if let Some(health) = worn {
-        page.beside().tone(
-            Tone::Alarm,
-            format!(
-                "{}: holds {} % of what it was made to hold",
-                cell(&supply.name),
-                health.0 / 100
-            ),
-        );
-    }
 }
 
 fn state(now: &PowerSourceReadings) -> Option<String> {

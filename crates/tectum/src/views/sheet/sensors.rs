@@ -4,10 +4,7 @@ use tectum_report::leaf::SensorValue;
 use tectum_report::model::{ChannelReading, SensorChannel, SensorChip, SensorKind, Sensors};
 
 use super::{View, cell, known, why};
-use crate::views::{
-    page::{Sheet, Tone},
-    quantity::count,
-};
+use crate::views::{page::Sheet, quantity::count};
 
 pub(super) fn print(sensors: &Sensors, view: &View<'_>, page: &mut Sheet) {
     let nothing =
@@ -25,17 +22,7 @@ pub(super) fn print(sensors: &Sensors, view: &View<'_>, page: &mut Sheet) {
     said.strong(count(channels, "sensor", "sensors"))
         .plain(format!(" on {}", count(sensors.chips.len(), "chip", "chips")))
         .quiet(warmest(sensors, view).map(|it| format!(", {it}")).unwrap_or_default());
-    for chip in sensors.chips.iter() {
-        for channel in chip.channels.iter() {
-            let Some(now) = reading(chip, channel, view) else { continue };
-            if let Some(trouble) = trouble(channel, now) {
-                page.beside().tone(
-                    Tone::Alarm,
-                    format!("{}: {}, {trouble}", label(channel), value(channel, now)),
-                );
-            }
-        }
-    }
+    view.odd("sensors", page);
     if view.drawn {
         drawn(sensors, view, page);
     }
@@ -82,23 +69,6 @@ fn value(channel: &SensorChannel, now: &ChannelReading) -> String {
     match (now.value.value(), now.value.missing()) {
         (Some(value), _) => amount(channel.kind.value(), value.0),
         (None, gap) => gap.map(why).unwrap_or_default(),
-    }
-}
-
-/// An alarm that the chip raises, or a value beyond its limits.
-fn trouble(channel: &SensorChannel, now: &ChannelReading) -> Option<String> {
-    let said = now.value.value().copied();
-    let limit = |limit: Option<&SensorValue>| limit.copied();
-    let shown = |limit: SensorValue| amount(channel.kind.value(), limit.0);
-    let below = said.zip(limit(channel.min.value())).filter(|(value, least)| value < least);
-    let above = said.zip(limit(channel.max.value())).filter(|(value, most)| value > most);
-    let beyond = said.zip(limit(channel.critical.value())).filter(|(value, most)| value >= most);
-    match (beyond, above, below) {
-        (Some((_, most)), ..) => Some(format!("and {} must not be reached", shown(most))),
-        (_, Some((_, most)), _) => Some(format!("more than {}", shown(most))),
-        (.., Some((_, least))) => Some(format!("less than {}", shown(least))),
-        _ if now.alarm.value() == Some(&true) => Some("the chip raises an alarm".to_owned()),
-        _ => None,
     }
 }
 

@@ -84,7 +84,6 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
             "volume made of them",
             "volumes made of them",
         ));
-        stack::problems_of_all(storage, page);
     }
 }
 

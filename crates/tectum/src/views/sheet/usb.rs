@@ -6,10 +6,7 @@ use tectum_report::{
 };
 
 use super::{View, cell, joined, known, why};
-use crate::views::{
-    page::{Sheet, Tone},
-    quantity::count,
-};
+use crate::views::{page::Sheet, quantity::count};
 
 pub(super) fn print(usb: &Usb, view: &View<'_>, page: &mut Sheet) {
     let said = page.entry("usb");
@@ -28,16 +25,7 @@ pub(super) fn print(usb: &Usb, view: &View<'_>, page: &mut Sheet) {
         0 => said.plain(format!("no device on {on}")),
         number => said.strong(count(number, "device", "devices")).plain(format!(" on {on}")),
     };
-    for device in usb.devices.iter() {
-        let idle = device.interfaces.iter().filter(|one| !one.driver.is_known()).count();
-        if idle > 0 && !is_root(device) {
-            let without = count(idle, "interface", "interfaces");
-            page.beside().tone(
-                Tone::Alarm,
-                format!("{} at {}: {without} without a driver", name(device), cell(&device.path)),
-            );
-        }
-    }
+    view.odd("usb", page);
     if !view.drawn || usb.devices.is_empty() {
         return;
     }

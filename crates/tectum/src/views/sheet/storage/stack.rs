@@ -5,10 +5,7 @@ use std::collections::{HashMap, HashSet};
 use tectum_report::model::{Storage, Volume, VolumeKind};
 
 use super::super::{View, cell, known, size_cell};
-use crate::views::{
-    page::{Sheet, Tone},
-    quantity::size,
-};
+use crate::views::{page::Sheet, quantity::size};
 
 /// A loop in what rests on what is a contradiction; so deep no real stack is.
 const DEEPEST: usize = 12;
@@ -46,7 +43,6 @@ pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
         }
     }
     page.gap();
-    problems_of_all(storage, page);
     for volume in storage.volumes.iter() {
         let Some(name) = known(&volume.name) else { continue };
         let mounted = volume.mount_points.value().map_or(&[][..], Vec::as_slice);
@@ -138,29 +134,6 @@ fn chain(
     match each.as_slice() {
         [one] => format!(" ◂ {one}"),
         several => format!(" ◂ ({})", several.join(") + (")),
-    }
-}
-
-/// What is wrong with any volume.
-pub(super) fn problems_of_all(storage: &Storage, page: &mut Sheet) {
-    for volume in storage.volumes.iter() {
-        problems(volume, page);
-    }
-}
-
-/// Members that are missing, and those that are not as they should be.
-fn problems(volume: &Volume, page: &mut Sheet) {
-    let name = called(volume);
-    if let Some(missing) = volume.missing_members.value().filter(|missing| **missing > 0) {
-        page.beside()
-            .tone(Tone::Alarm, format!("{name}: {missing} missing"))
-            .quiet(format!(" of {} members", cell(&volume.expected_members)));
-    }
-    for member in volume.members.iter() {
-        let state = cell(&member.state);
-        if state.contains("faulty") || state.contains("error") {
-            page.beside().tone(Tone::Alarm, format!("{name}: {} is {state}", cell(&member.name)));
-        }
     }
 }
 
