@@ -13,7 +13,10 @@
 
 use std::{collections::BTreeMap, fmt::Write, fs, path::Path};
 
-use tectum_report::query::{DescribedField, described_fields};
+use tectum_report::{
+    finding::{LIMITS, Severity, rules},
+    query::{DescribedField, described_fields},
+};
 
 /// The page of a section: a row for each value.
 fn page(section: &str, fields: &[DescribedField]) -> String {
@@ -50,7 +53,47 @@ fn pages() -> BTreeMap<String, String> {
         let text = page(&section, &fields);
         (format!("{section}.md"), text)
     };
-    sections.into_iter().map(page).collect()
+    let mut pages: BTreeMap<String, String> = sections.into_iter().map(page).collect();
+    pages.insert("findings.md".to_owned(), findings());
+    pages
+}
+
+/// The page of the findings: what each is, why it matters, what to do.
+fn findings() -> String {
+    let mut text = String::from(
+        "# Findings\n\nMade from the rules; `tectum check --list` and `tectum check --explain NAME` say the \
+         same. How they are judged stands in [findings](../findings.md).\n",
+    );
+    for severity in Severity::BY_RANK {
+        writeln!(text, "\n## {severity}\n\n{}", severity.meaning()).unwrap();
+        for rule in rules().iter().filter(|rule| rule.severity == severity) {
+            let reads: Vec<String> = rule.reads.iter().map(|path| format!("`{path}`")).collect();
+            write!(
+                text,
+                "\n### `{}`\n\n{}.\n\n{}\n\nWhat to do: {}\n\nReads {}. More in {}.\n",
+                rule.id,
+                upper(rule.title),
+                rule.matters,
+                rule.action,
+                reads.join(", "),
+                rule.reference
+            )
+            .unwrap();
+        }
+    }
+    text.push_str("\n## Limits\n\n| limit | usual | unit | meaning |\n| --- | --- | --- | --- |\n");
+    for limit in LIMITS {
+        let meaning = limit.meaning.trim();
+        writeln!(text, "| `{}` | {} | {} | {meaning} |", limit.name, limit.usual, limit.unit)
+            .unwrap();
+    }
+    text
+}
+
+/// A text with its first letter as at the beginning of a sentence.
+fn upper(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map(char::to_uppercase).into_iter().flatten().chain(letters).collect()
 }
 
 #[test]

@@ -11,7 +11,11 @@ pub(super) static RULE: Rule = Rule {
     id: "bond-members-of-unlike-speed",
     severity: Severity::Warning,
     title: "bond of which a member is slower",
-    reads: &["network.interfaces.*.members", "readings.network.interfaces.*.speed_mbps"],
+    reads: &[
+        "network.interfaces.*.kind",
+        "network.interfaces.*.members",
+        "readings.network.interfaces.*.speed_mbps",
+    ],
     matters: "The member and its switch port could do more, as its neighbours show; traffic is spread as if all were alike.",
     action: "Look at cable, module and the switch port's setting of the slower one.",
     reference: "Documentation/networking/bonding.rst",
@@ -26,7 +30,8 @@ fn judge(it: &mut Judge<'_>) {
     let ports = it.parts(&network.interfaces, "/inventory/network/interfaces");
     let readings = it.parts(&now.interfaces, "/readings/network/interfaces");
     for (at, bond) in &ports {
-        if !matches!(bond.kind.value(), Some(InterfaceKind::Bond | InterfaceKind::Team)) {
+        let kind = see!(it, at, bond.kind);
+        if !matches!(kind, Some(InterfaceKind::Bond | InterfaceKind::Team)) {
             continue;
         }
         let Some(members) = see!(it, at, bond.members) else { continue };

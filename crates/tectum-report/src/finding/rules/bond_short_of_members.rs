@@ -11,7 +11,11 @@ pub(super) static RULE: Rule = Rule {
     id: "bond-short-of-members",
     severity: Severity::Warning,
     title: "bond of which a member is down",
-    reads: &["network.interfaces.*.members", "readings.network.interfaces.*.carrier"],
+    reads: &[
+        "network.interfaces.*.kind",
+        "network.interfaces.*.members",
+        "readings.network.interfaces.*.carrier",
+    ],
     matters: "The way that should stand in when another fails is gone, or a part of the bandwidth.",
     action: "Look at the member's cable and switch port.",
     reference: "Documentation/networking/bonding.rst",
@@ -26,7 +30,8 @@ fn judge(it: &mut Judge<'_>) {
     let ports = it.parts(&network.interfaces, "/inventory/network/interfaces");
     let readings = it.parts(&now.interfaces, "/readings/network/interfaces");
     for (at, bond) in &ports {
-        if !matches!(bond.kind.value(), Some(InterfaceKind::Bond | InterfaceKind::Team)) {
+        let kind = see!(it, at, bond.kind);
+        if !matches!(kind, Some(InterfaceKind::Bond | InterfaceKind::Team)) {
             continue;
         }
         let Some(members) = see!(it, at, bond.members) else { continue };

@@ -26,8 +26,8 @@ fn judge(it: &mut Judge<'_>) {
     };
     let Some(now) = it.section(&it.report().readings.network, "/readings/network") else { return };
     let readings = it.parts(&now.interfaces, "/readings/network/interfaces");
-    for (_, port) in it.parts(&network.interfaces, "/inventory/network/interfaces") {
-        let physical = port.physical.value() == Some(&true);
+    for (own_at, port) in it.parts(&network.interfaces, "/inventory/network/interfaces") {
+        let physical = see!(it, &own_at, port.physical) == Some(&true);
         let reading = readings.iter().find(|(_, one)| one.name.value() == port.name.value());
         let (true, Some((at, one))) = (physical, reading) else { continue };
         let received = see!(it, at, one.receive_errors).copied().unwrap_or(0);
