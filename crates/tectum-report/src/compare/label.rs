@@ -2,7 +2,7 @@
 
 use crate::{
     declare::{AnyFact, Record, fact_at},
-    leaf::{Scale, in_large_units},
+    leaf::{Scale, Unit, in_large_units},
 };
 
 /// The known values of some fields, as people would read them.
@@ -18,13 +18,18 @@ pub(super) fn joined(record: &dyn Record, fields: &[usize]) -> Option<String> {
 /// A value as people read it: an amount of data or another quantity with its unit.
 pub fn read(fact: &dyn AnyFact) -> Option<String> {
     let number = fact.json().and_then(|json| json.as_i64());
-    Some(match (fact.leaf_shape().unit.map(|unit| &unit.scale), number) {
-        (Some(Scale::Data), Some(bytes)) => data(bytes),
-        (Some(Scale::Symbol(symbol, per)), Some(number)) => {
-            format!("{} {symbol}", in_large_units(number.into(), *per)).trim_end().to_owned()
+    number.and_then(|number| in_units(number, fact.leaf_shape().unit)).or_else(|| fact.text())
+}
+
+/// A number as people read it, with its unit; nothing where it has none.
+pub(crate) fn in_units(number: i64, unit: Option<&Unit>) -> Option<String> {
+    match unit?.scale {
+        Scale::Data => Some(data(number)),
+        Scale::Symbol(symbol, per) => {
+            Some(format!("{} {symbol}", in_large_units(number.into(), per)).trim_end().to_owned())
         }
-        _ => fact.text()?,
-    })
+        _ => None,
+    }
 }
 
 /// An amount of data in powers of 1024.

@@ -9,8 +9,8 @@ use serde_json::Value;
 
 use super::hosts::Hosts;
 use crate::{
-    compare::shown,
-    fact::Gap,
+    compare::{label, shown},
+    fact::{Gap, Why},
     finding::{Asked, Finding, NotJudged, Reason, Seen, Severity},
     leaf::LeafShape,
     query::{Hit, HitValue, Path, Test, find_all, spoken},
@@ -108,6 +108,7 @@ impl<'a> Judged<'a> {
     ) -> (Vec<Known<'a>>, Vec<(String, &'a Gap)>) {
         let mut known = Vec::new();
         let mut missing = Vec::new();
+        let mut lists = Vec::new();
         let found = find_all(report, path);
         let not_judged = found.not_judged.into_iter();
         self.not_known.extend(not_judged.map(|(at, gap)| (at, Reason::of(gap))));
@@ -121,11 +122,15 @@ impl<'a> Judged<'a> {
                     (None, Some(gap)) => missing.push((hit.at, gap)),
                     (None, None) => {}
                 },
-                HitValue::MissingList(gap) => {
-                    self.not_known.push((hit.at, Reason::of(gap)));
+                HitValue::MissingList(gap) if gap.why != Why::NotApplicable => {
+                    lists.push((hit.at, Reason::of(gap)));
                 }
-                HitValue::EmptyList(_) => {}
+                HitValue::MissingList(_) | HitValue::EmptyList(_) => {}
             }
+        }
+        // Lists within parts that are there hide none of those parts.
+        if path.ends_at_a_value() || (known.is_empty() && missing.is_empty()) {
+            self.not_known.append(&mut lists);
         }
         let surveyed = report.taken.sections.iter().any(|section| path.begins_with(section));
         let machine = path.begins_with("machine");
@@ -145,7 +150,7 @@ impl<'a> Judged<'a> {
         report: &'a Report,
     ) {
         let gaps = |judged: &mut Self| {
-            let all = missing.iter().filter(|(_, gap)| gap.why != crate::fact::Why::NotApplicable);
+            let all = missing.iter().filter(|(_, gap)| gap.why != Why::NotApplicable);
             judged.not_known.extend(all.map(|(at, gap)| (at.clone(), Reason::of(gap))));
         };
         match check {
@@ -153,7 +158,13 @@ impl<'a> Judged<'a> {
                 let wanted = matches!(check, Check::OneOf(..));
                 for one in known {
                     if tests.iter().any(|test| test.holds(&one.value, one.leaf)) != wanted {
-                        self.wrong(one, format!("is {}, should be {words}", one.text));
+                        // What reads the same and is not is told to the last digit.
+                        let exactly = if words.contains(&one.text) {
+                            format!(" (exactly {})", one.value)
+                        } else {
+                            String::new()
+                        };
+                        self.wrong(one, format!("is {}{exactly}, should be {words}", one.text));
                     }
                 }
                 gaps(self);
@@ -239,32 +250,34 @@ impl<'a> Judged<'a> {
 
 /// How many values a path names, or, where it ends above values, how many parts.
 fn count(path: &Path, known: &[Known<'_>], missing: &[(String, &Gap)]) -> usize {
-    if path.ends_at_a_value() {
-        return known.len();
+    match path.ends_at_a_value() {
+        true => known.len(),
+        false => {
+            let known = known.iter().map(|it| it.hit.at.as_str());
+            parts(known.chain(missing.iter().map(|it| &*it.0))).len()
+        }
     }
-    let all: Vec<&str> =
-        known.iter().map(|it| it.hit.at.as_str()).chain(missing.iter().map(|it| &*it.0)).collect();
-    let numbers = |at: &str| {
-        let digits = |it: &&str| !it.is_empty() && it.bytes().all(|byte| byte.is_ascii_digit());
-        at.split('/').filter(digits).count()
-    };
-    // A part may hold others: the parts themselves are those with the fewest lists above them.
-    let Some(depth) = all.iter().map(|at| numbers(at)).min() else { return 0 };
-    let parts: BTreeSet<Vec<&str>> = all
-        .iter()
-        .map(|at| {
-            let mut seen = 0;
-            at.split('/')
-                .take_while(|name| {
-                    let on = seen < depth;
-                    let digits = !name.is_empty() && name.bytes().all(|byte| byte.is_ascii_digit());
-                    seen += usize::from(digits);
-                    on
-                })
-                .collect()
+}
+
+/// The parts that values belong to, by their pointers. A part may hold others: the parts that are meant are
+/// those with the fewest lists above them.
+fn parts<'p>(values: impl Iterator<Item = &'p str> + Clone) -> BTreeSet<&'p str> {
+    fn numbers(at: &str) -> impl Iterator<Item = usize> + '_ {
+        let mut end = 0;
+        at.split('/').filter_map(move |name| {
+            end += name.len() + 1;
+            let digits = !name.is_empty() && name.bytes().all(|byte| byte.is_ascii_digit());
+            digits.then_some(end - 1)
         })
-        .collect();
-    parts.len()
+    }
+    let Some(depth) = values.clone().map(|at| numbers(at).count()).min() else {
+        return BTreeSet::new();
+    };
+    let ends = values.map(|at| match depth.checked_sub(1).and_then(|last| numbers(at).nth(last)) {
+        Some(end) => at.get(..end).unwrap_or(at),
+        None => "",
+    });
+    ends.collect()
 }
 
 /// A path as a pointer, where nothing of it is there.
@@ -288,7 +301,7 @@ impl Expectation {
             let (part, label) = match &wrong.hit {
                 Some(hit) => {
                     let part = hit.at.rsplit_once('/').map_or("", |(part, _)| part);
-                    (part.to_owned(), crate::compare::label(hit.record))
+                    (part.to_owned(), label(hit.record))
                 }
                 None => (wrong.at.clone(), spoken(&wrong.at)),
             };
@@ -329,8 +342,17 @@ impl Expectation {
 
     /// What a path names of a machine, with the reason of what is missing.
     pub fn values_of(path: &Path, report: &Report) -> Vec<Selected> {
-        let hits = find_all(report, path).hits.into_iter();
-        let all = hits.map(|hit| {
+        let hits = find_all(report, path).hits;
+        if !path.ends_at_a_value() {
+            let all = parts(hits.iter().map(|hit| hit.at.as_str()));
+            let label = |part: &str| {
+                let of = |hit: &&Hit<'_>| hit.at.rsplit_once('/').map(|(own, _)| own) == Some(part);
+                hits.iter().find(of).map_or_else(String::new, |hit| label(hit.record))
+            };
+            let parts = all.into_iter().map(|part| (part, label(part)));
+            return parts.map(|(at, value)| Selected { path: spoken(at), value }).collect();
+        }
+        let all = hits.into_iter().map(|hit| {
             let value = match hit.value {
                 HitValue::Fact(fact) => shown(fact).unwrap_or_else(|| {
                     fact.missing().map(|it| it.why.to_string()).unwrap_or_default()
@@ -346,7 +368,7 @@ impl Expectation {
     /// What it expects, in words.
     pub fn words(&self) -> String {
         let all: Vec<String> = self.checks.iter().map(Check::words).collect();
-        format!("{}: {}", self.select, all.join("; "))
+        format!("{} should {}", self.select, all.join(", and "))
     }
 }
 
@@ -358,15 +380,14 @@ fn words(name: &str) -> String {
 impl Check {
     fn words(&self) -> String {
         match self {
-            Self::OneOf(_, words) => words.clone(),
-            Self::NoneOf(_, words) => words.clone(),
-            Self::Count { least, most: Some(most) } if least == most => format!("{least} of them"),
-            Self::Count { least, most: Some(most) } => format!("{least} to {most} of them"),
-            Self::Count { least, most: None } => format!("at least {least} of them"),
-            Self::Unique => "no value twice".to_owned(),
-            Self::Present => "there".to_owned(),
-            Self::Absent => "not there".to_owned(),
-            Self::SameAs(path) => format!("the same as {path}"),
+            Self::OneOf(_, words) | Self::NoneOf(_, words) => format!("be {words}"),
+            Self::Count { least, most: Some(most) } if least == most => format!("be {least}"),
+            Self::Count { least, most: Some(most) } => format!("be {least} to {most} in number"),
+            Self::Count { least, most: None } => format!("be {least} or more in number"),
+            Self::Unique => "all be different".to_owned(),
+            Self::Present => "be there".to_owned(),
+            Self::Absent => "not be there".to_owned(),
+            Self::SameAs(path) => format!("be the same as {path}"),
         }
     }
 }

@@ -19,6 +19,7 @@ use super::{
     hosts::Hosts,
 };
 use crate::{
+    compare::in_units,
     finding::{Finding, Severity, rules},
     leaf::Date,
     query::{Comparator, Path, Test, nearest_name},
@@ -453,7 +454,7 @@ impl File<'_> {
         before: &str,
     ) -> Result<Check, FileError> {
         let test = self.test(by, value, path)?;
-        let words = format!("{before} {}", test.value()).trim_start().to_owned();
+        let words = format!("{before} {}", told(&test, path)).trim_start().to_owned();
         Ok(Check::OneOf(vec![test], words))
     }
 
@@ -471,7 +472,7 @@ impl File<'_> {
         }
         let tests = all.into_iter().map(|one| self.test(Comparator::Equal, one, path));
         let tests: Vec<Test> = tests.collect::<Result<_, _>>()?;
-        let words = tests.iter().map(|test| test.value().to_owned()).collect();
+        let words = tests.iter().map(|test| told(test, path)).collect();
         Ok((tests, words))
     }
 
@@ -508,6 +509,13 @@ impl File<'_> {
         }
         Ok(Check::Count { least: least.unwrap_or(0), most })
     }
+}
+
+/// What values are held against, as it is told: a bare number with the unit of the values.
+fn told(test: &Test, path: &Path) -> String {
+    let number = test.value().parse().ok();
+    let units = path.leaves().into_iter().find_map(|(_, leaf)| in_units(number?, leaf.unit));
+    units.unwrap_or_else(|| test.value().to_owned())
 }
 
 /// What a TOML value is, in words.

@@ -35,8 +35,10 @@ pub struct Finding {
     /// The values by which it was found.
     pub seen: Vec<Seen>,
     /// Why the owner accepts it.
+    #[schemars(skip_serializing_if = "Option::is_none")]
     pub accepted: Option<Acceptance>,
     /// Why the owner accepted it for a time that is over.
+    #[schemars(skip_serializing_if = "Option::is_none")]
     pub was_accepted: Option<Acceptance>,
 }
 

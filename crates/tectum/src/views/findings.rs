@@ -132,8 +132,8 @@ fn one(told: &Told, checked: &Checked, page: &mut Sheet) {
         said.quiet(format!("; accepted{}: {}", until.unwrap_or_default(), accepted.reason));
     } else if let Some(over) = Checked::is_over(told) {
         let until = over.until.as_deref().unwrap_or_default();
-        said.tone(Tone::Before, format!("; accepted until {until}, which is over"))
-            .quiet(format!(": {}", over.reason));
+        said.tone(Tone::Before, format!("; accepted until {until}, which is over:"))
+            .quiet(format!(" {}", over.reason));
     }
 }
 

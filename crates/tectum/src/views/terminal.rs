@@ -14,7 +14,7 @@ use super::{
     page::{Sheet, Tone},
     pager,
 };
-use crate::args::Color;
+use crate::{args::Color, exit::Failure};
 
 /// The widest page: longer lines are hard to read.
 const WIDEST: usize = 110;
@@ -108,11 +108,23 @@ impl Terminal {
     }
 
     /// Says on standard error why a command failed.
-    pub(crate) fn complain(&mut self, failure: &dyn std::error::Error) {
+    pub(crate) fn complain(&mut self, failure: &(dyn std::error::Error + 'static)) {
         let style = style(Tone::Alarm);
         let chain = std::iter::successors(Some(failure), |error| error.source());
-        let said: Vec<String> = chain.map(ToString::to_string).collect();
-        let _ = writeln!(self.err, "{style}tectum:{style:#} {}", safe(&said.join(": ")));
+        let said: Vec<String> = chain.map(words).collect();
+        let _ = writeln!(self.err, "{style}tectum:{style:#} {}", said.join(": "));
+    }
+}
+
+/// What a failure says. A mistake in a file is shown over several lines, each of which is made safe; no line
+/// end of anything else is one here.
+fn words(failure: &(dyn std::error::Error + 'static)) -> String {
+    let whole = failure.to_string();
+    match failure.downcast_ref::<Failure>() {
+        Some(Failure::Expectations(_)) => {
+            whole.lines().map(|line| safe(line).into_owned()).collect::<Vec<_>>().join("\n")
+        }
+        _ => safe(&whole).into_owned(),
     }
 }
 

@@ -1,0 +1,252 @@
+//! `tectum check` and `tectum expect`, run as users run them: what they print, in each form, and how they end.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    unreachable_pub,
+    missing_docs,
+    reason = "a test stops at the first thing that is not as it should be"
+)]
+
+mod support;
+
+use std::collections::BTreeSet;
+
+use rstest::rstest;
+use serde_json::Value;
+use support::{Place, Ran};
+
+const GANNET: &str = "demo:gannet-before";
+const AFTER: &str = "demo:gannet-after";
+
+fn check(words: &[&str]) -> Ran {
+    Place::new().run(&[&["check"], words].concat())
+}
+
+fn json(ran: &Ran) -> Value {
+    serde_json::from_str(&ran.out).unwrap_or_else(|error| panic!("{error}: {}", ran.out))
+}
+
+#[rstest]
+#[case(&[GANNET], 1)]
+#[case(&[GANNET, "--fail-on", "critical"], 0)]
+#[case(&[GANNET, "--fail-on", "never"], 0)]
+#[case(&[GANNET, "--only", "disk-space-in-no-partition"], 0)]
+#[case(&[GANNET, "--only", "disk-space-in-no-partition", "--fail-on", "notice"], 1)]
+#[case(&[GANNET, "--only", "cpus-offline", "--fail-on", "notice"], 0)]
+#[case(&["--list"], 0)]
+#[case(&[GANNET, "--explain", "disk-warm"], 0)]
+#[case(&[GANNET, "--only", "disk-wram"], 2)]
+#[case(&["nowhere"], 3)]
+#[case(&[GANNET, "nowhere", "--fail-on", "critical"], 1)]
+fn statuses_are_those_that_scripts_rely_on(#[case] words: &[&str], #[case] status: i32) {
+    let ran = check(words);
+    assert_eq!(ran.status, status, "{}\n{}", ran.out, ran.err);
+}
+
+#[test]
+fn what_is_no_finding_is_told_with_the_nearest() {
+    let ran = check(&[GANNET, "--skip", "filesystem-nearly-ful"]);
+    assert!(ran.err.contains("the nearest is \"filesystem-nearly-full\""), "{}", ran.err);
+    assert_eq!(ran.err.lines().count(), 1, "{}", ran.err);
+}
+
+#[test]
+fn the_gravest_comes_first_with_why_and_what_to_do() {
+    let out = check(&[GANNET]).out;
+    let at = |text: &str| out.find(text).unwrap_or_else(|| panic!("{text:?} in {out}"));
+    assert!(at("▲ warning") < at("▪ notice"));
+    assert!(at("filesystem /srv/gauges: 96.96 % used") < at("Programs fail in the middle"));
+    assert!(at("→ Find what fills it") < at("6 warnings, ▪ 4 notices"));
+    let unjudged = check(&[GANNET, "--not-judged"]).out;
+    assert!(unjudged.contains("disk-not-running Nothing on this machine gives it"), "{unjudged}");
+}
+
+#[test]
+fn the_same_of_several_machines_is_told_once() {
+    let found = json(&check(&[GANNET, AFTER, "--format", "json"]));
+    let findings = found["findings"].as_array().unwrap();
+    let of =
+        |rule: &str| -> Vec<&Value> { findings.iter().filter(|one| one["rule"] == rule).collect() };
+    let full = of("filesystem-nearly-full");
+    assert_eq!(full.len(), 1);
+    assert_eq!(full[0]["machines"].as_array().unwrap().len(), 2);
+    assert_eq!(of("newer-kernel-installed")[0]["machines"].as_array().unwrap().len(), 1);
+}
+
+#[test]
+fn json_is_what_its_schema_says() {
+    let schema: Value = serde_json::from_str(&Place::new().run(&["schema", "check"]).out).unwrap();
+    assert!(jsonschema::meta::is_valid(&schema));
+    let found = json(&check(&[GANNET, "--format", "json"]));
+    let validator = jsonschema::validator_for(&schema).unwrap();
+    let errors: Vec<String> = validator.iter_errors(&found).map(|it| it.to_string()).collect();
+    assert!(errors.is_empty(), "{errors:?}");
+    let seen = &found["findings"][0]["seen"][0];
+    assert!(seen["source"].as_str().unwrap().starts_with('/'), "where it is from: {seen}");
+}
+
+const OWN: &str = "
+[[expect]]
+name = \"three-data-disks\"
+select = \"storage.disks[rotating=yes]\"
+count = 3
+severity = \"critical\"
+
+[[accept]]
+finding = \"usb-interface-without-driver\"
+hosts = \"gannet\"
+reason = \"The driver comes with the next kernel.\"
+";
+
+fn expecting(text: &str) -> Place {
+    let place = Place::new();
+    std::fs::write(place.path("own.toml"), text).unwrap();
+    place
+}
+
+#[test]
+fn sarif_is_what_the_standards_schema_says() {
+    let mut schema: Value = serde_json::from_str(include_str!("schemas/sarif-2.1.0.json")).unwrap();
+    // As published, the pattern of a member that is not written here is no regular expression.
+    for holder in ["run", "toolComponent"] {
+        let language = format!("/definitions/{holder}/properties/language");
+        let language = schema.pointer_mut(&language).unwrap().as_object_mut().unwrap();
+        assert!(language.remove("pattern").is_some());
+    }
+    let words = ["check", GANNET, AFTER, "--format", "sarif", "--expect", "own.toml"];
+    let log = json(&expecting(OWN).run(&words));
+    let validator = jsonschema::validator_for(&schema).unwrap();
+    let errors: Vec<String> = validator.iter_errors(&log).map(|it| it.to_string()).collect();
+    assert!(errors.is_empty(), "{errors:?}");
+    let run = &log["runs"][0];
+    let results = run["results"].as_array().unwrap();
+    let of = |rule: &str| results.iter().find(|one| one["ruleId"] == rule).unwrap();
+    let location = &of("filesystem-nearly-full")["locations"][0]["logicalLocations"][0];
+    assert_eq!(location["fullyQualifiedName"], "gannet:readings.filesystems.usage.3");
+    let rules = run["tool"]["driver"]["rules"].as_array().unwrap();
+    let rules: BTreeSet<&str> = rules.iter().map(|rule| rule["id"].as_str().unwrap()).collect();
+    assert!(results.iter().all(|one| rules.contains(one["ruleId"].as_str().unwrap())));
+    let accepted = &of("usb-interface-without-driver")["suppressions"][0];
+    assert!(accepted["justification"].is_string());
+}
+
+#[test]
+fn junit_has_a_suite_a_machine_and_a_case_a_rule() {
+    let out = check(&[GANNET, AFTER, "--format", "junit"]).out;
+    let numbers = |name: &str| -> Vec<usize> {
+        let mark = format!(" {name}=\"");
+        let behind = out.match_indices(&mark).map(|(at, _)| &out[at + mark.len()..]);
+        behind.filter_map(|rest| rest.split('"').next()?.parse().ok()).collect()
+    };
+    let (tests, failures, skipped) = (numbers("tests"), numbers("failures"), numbers("skipped"));
+    assert_eq!((tests.len(), out.matches("<testsuite ").count()), (2, 2));
+    assert_eq!(out.matches("<testcase ").count(), tests.iter().sum::<usize>());
+    assert_eq!(out.matches("<failure ").count(), failures.iter().sum::<usize>());
+    assert_eq!(out.matches("<skipped>").count(), skipped.iter().sum::<usize>());
+    assert!(failures[0] >= 6 && skipped[0] > 3, "{failures:?} {skipped:?}");
+    let lenient = check(&[GANNET, "--format", "junit", "--fail-on", "critical"]).out;
+    assert_eq!(lenient.matches("<failure ").count(), 0);
+}
+
+#[test]
+fn a_hostile_name_stays_text_in_every_form() {
+    let place = Place::with_changed("gannet-before", |tree| {
+        tree.file("proc/sys/kernel/hostname", "<x>&\"]]>\u{1b}[31m\u{202e}\n");
+    });
+    for form in ["text", "json", "junit", "sarif"] {
+        let ran = place.run(&["check", "machine", "machine", "--format", form]);
+        assert!(!ran.out.contains(['\u{1b}', '\u{202e}']), "{form}");
+        if form == "junit" {
+            assert!(!ran.out.contains("<x>") && ran.out.contains("&lt;x&gt;&amp;"), "{}", ran.out);
+        }
+    }
+}
+
+#[test]
+fn an_owners_expectations_are_judged_like_rules() {
+    let place = expecting(OWN);
+    let ran = place.run(&["check", GANNET, "--expect", "own.toml", "--fail-on", "critical"]);
+    assert_eq!(ran.status, 1, "{}", ran.err);
+    assert!(ran.out.contains("◆ critical storage.disks[rotating=yes] should be 3"), "{}", ran.out);
+    assert!(ran.out.contains("✓ accepted"), "{}", ran.out);
+    let words = ["check", GANNET, "--expect", "own.toml", "--explain", "three-data-disks"];
+    let explained = place.run(&words);
+    assert!(explained.out.contains("storage.disks.1 disk sda"), "{}", explained.out);
+}
+
+#[rstest]
+#[case("[[expect]]\nname = 'x'\nselect = 'cpu.coers'\nequals = 4\n", "own.toml:3:10: ")]
+#[case("include = 'own2.toml'\n", "own.toml:1:11: own2.toml")]
+#[case("\u{1b}[31m = 4\n", "own.toml:1:2: ")]
+fn a_mistake_in_a_file_is_wrong_usage(#[case] text: &str, #[case] said: &str) {
+    let ran = expecting(text).run(&["check", GANNET, "--expect", "own.toml"]);
+    assert_eq!((ran.status, ran.out.as_str()), (2, ""));
+    assert!(ran.err.contains(said) && ran.err.contains('^'), "{}", ran.err);
+    assert!(!ran.err.contains('\u{1b}'), "{:?}", ran.err);
+    assert!(ran.err.lines().count() >= 3, "the line and the caret stand beneath: {}", ran.err);
+}
+
+#[test]
+fn a_machine_is_as_it_was_written_down_and_another_is_not() {
+    let place = Place::new();
+    let ran = place.run(&["expect", "--from", GANNET, "--out", "order.toml"]);
+    assert_eq!(ran.status, 0, "{}", ran.err);
+    let order = std::fs::read_to_string(place.path("order.toml")).unwrap();
+    assert!(!order.contains("LW-77A1001"), "identities are left out: {order}");
+    let found = |subject: &str, file: &str| -> BTreeSet<String> {
+        let all = json(&place.run(&["check", subject, "--expect", file, "--format", "json"]));
+        let plain = json(&place.run(&["check", subject, "--format", "json"]));
+        let built_in = plain["asked"].as_object().unwrap();
+        let rules = all["findings"].as_array().unwrap().iter();
+        let rules = rules.map(|one| one["rule"].as_str().unwrap().to_owned());
+        rules.filter(|rule| !built_in.contains_key(rule)).collect()
+    };
+    assert_eq!(found(GANNET, "order.toml"), BTreeSet::new());
+    assert!(found(AFTER, "order.toml").contains("memory-modules-size"));
+    place.run(&["expect", "--from", GANNET, "--identities", "--out", "own.toml"]);
+    assert_eq!(found(GANNET, "own.toml"), BTreeSet::new());
+    assert!(found(AFTER, "own.toml").contains("memory-modules-serial"));
+}
+
+#[test]
+fn a_saved_survey_holds_what_is_odd_and_is_not_believed() {
+    let place = Place::new();
+    place.run(&["survey", "--from", GANNET, "--out", "r.json", "--quiet"]);
+    let text = std::fs::read(place.path("r.json")).unwrap();
+    let mut report: Value = serde_json::from_slice(&text).unwrap();
+    let held = report["findings"].as_array().unwrap().clone();
+    assert!(held.iter().any(|one| one["rule"] == "filesystem-nearly-full"), "{held:?}");
+    let found = |file: &str| {
+        let all = json(&place.run(&["check", file, "--format", "json"]));
+        all["findings"].as_array().unwrap().len()
+    };
+    assert_eq!(found("r.json"), held.len());
+    // What a report says to be odd is found anew from its values.
+    report["findings"] = Value::Array(Vec::new());
+    std::fs::write(place.path("f.json"), report.to_string()).unwrap();
+    assert_eq!(found("f.json"), held.len());
+}
+
+/// Views print what was found and decide nothing: none of them may raise an alarm of its own.
+#[test]
+fn no_view_raises_an_alarm() {
+    fn files(folder: &std::path::Path, all: &mut Vec<std::path::PathBuf>) {
+        for entry in std::fs::read_dir(folder).unwrap() {
+            let path = entry.unwrap().path();
+            if path.is_dir() { files(&path, all) } else { all.push(path) }
+        }
+    }
+    let mut all = Vec::new();
+    files(&std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("src/views"), &mut all);
+    assert!(all.len() > 30, "{}", all.len());
+    // Where findings are shown, and where the tone itself and the failure of a command are.
+    let own = ["findings.rs", "page.rs", "terminal.rs"];
+    for path in all {
+        let name = path.file_name().unwrap().to_str().unwrap();
+        let text = std::fs::read_to_string(&path).unwrap();
+        assert!(own.contains(&name) || !text.contains("Tone::Alarm"), "{}", path.display());
+    }
+}
