@@ -8,6 +8,7 @@
 
 pub mod compare;
 pub mod declare;
+pub mod document;
 pub mod expectation;
 pub mod fact;
 pub mod finding;
@@ -18,6 +19,7 @@ pub mod query;
 pub mod redact;
 pub mod report;
 pub mod save;
+pub mod settings;
 pub mod version;
 pub mod walk;
 

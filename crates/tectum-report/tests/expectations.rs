@@ -21,7 +21,8 @@ use proptest::prelude::*;
 use rstest::rstest;
 use serde_json::json;
 use tectum_report::{
-    expectation::{Expectations, FileError},
+    document::FileError,
+    expectation::Expectations,
     fact::{Gap, Why},
     finding::{Judgement, Limits, Severity},
     report::Report,

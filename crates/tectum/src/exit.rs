@@ -3,7 +3,7 @@
 use std::{io, path::PathBuf, process::ExitCode};
 
 use tectum_report::{
-    expectation::FileError,
+    document::FileError,
     json::read::ReadError,
     query::{NoSuchField, PathError, SearchError, nearest_name},
     redact::RedactError,
@@ -113,6 +113,15 @@ pub(crate) enum Failure {
     /// A file of expectations that says something wrong.
     #[error(transparent)]
     Expectations(#[from] FileError),
+    /// An environment variable that sets nothing, or sets it wrongly.
+    #[error("{0}")]
+    Environment(String),
+    /// Settings that belong to somebody else.
+    #[error("{} belongs to neither root nor who runs this, and so its settings are not taken", .0.display())]
+    OthersSettings(PathBuf),
+    /// A file that a person wrote and that cannot be read.
+    #[error("{}: {said}", .path.display())]
+    Unreadable { path: PathBuf, said: String },
     /// A path that no report can have.
     #[error(transparent)]
     NoSuchField(#[from] NoSuchField),
@@ -180,6 +189,7 @@ impl Failure {
             | Self::NoSuchField(_)
             | Self::NoSuchFinding { .. }
             | Self::Expectations(_)
+            | Self::Environment(_)
             | Self::Path(_)
             | Self::Pattern(_)
             | Self::StandsStill(_)

@@ -5,9 +5,11 @@ mod commands;
 mod exit;
 mod key;
 mod patient;
+mod settings;
 mod side_by_side;
 mod subject;
 mod views;
+mod written;
 
 use std::{
     io::{self, Write},

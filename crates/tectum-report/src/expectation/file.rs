@@ -7,27 +7,22 @@ use std::{
 };
 
 use globset::{GlobBuilder, GlobMatcher};
-use toml::{
-    Spanned,
-    de::{DeTable, DeValue},
-};
+use toml::de::DeValue;
 
 use super::{
     acceptance::Accept,
-    error::FileError,
     expected::{Check, Expectation},
     hosts::Hosts,
 };
 use crate::{
     compare::in_units,
+    document::{About, File, FileError, Value},
     finding::{Finding, Severity, rules},
     leaf::Date,
     query::{Comparator, Path, Test, nearest_name},
     report::Report,
 };
 
-/// The longest file that is read.
-pub const MOST_BYTES: u64 = 1 << 20;
 /// How many files may be read for one.
 const MOST_FILES: usize = 64;
 
@@ -80,9 +75,8 @@ impl Expectations {
             let said = format!("more than {MOST_FILES} files are included");
             return Err(FileError::new(name, text, None, said));
         }
-        let table = DeTable::parse(text)
-            .map_err(|error| FileError::new(name, text, error.span(), error.message()))?;
         let file = File { name, text };
+        let table = file.parsed()?;
         let top = file.keys(table.get_ref(), &["include", "groups", "expect", "accept"])?;
         if let Some(include) = top.get("include") {
             for (other, span) in file.texts(include)? {
@@ -248,11 +242,8 @@ impl Expectations {
     }
 }
 
-type Value<'a> = Spanned<DeValue<'a>>;
-type About<'a> = BTreeMap<&'a str, &'a Value<'a>>;
-
 /// The keys that say what should be so.
-const CHECKS: [&str; 12] = [
+const CHECKS: [&str; 13] = [
     "equals",
     "one-of",
     "not",
@@ -265,101 +256,10 @@ const CHECKS: [&str; 12] = [
     "unique",
     "present",
     "absent",
+    "same-as",
 ];
 
-/// A file that is being read.
-struct File<'f> {
-    name: &'f str,
-    text: &'f str,
-}
-
 impl File<'_> {
-    fn wrong(&self, span: Range<usize>, said: impl Into<String>) -> FileError {
-        FileError::new(self.name, self.text, Some(span), said)
-    }
-
-    /// The members of a table, all of whose keys are known.
-    fn keys<'v>(&self, table: &'v DeTable<'v>, known: &[&str]) -> Result<About<'v>, FileError> {
-        let mut about = BTreeMap::new();
-        for (key, value) in table {
-            let name: &str = key.get_ref();
-            let is_check = known.contains(&"equals") && name == "same-as";
-            if !known.contains(&name) && !is_check {
-                let near = nearest_name(name, known.iter().copied())
-                    .map(|near| format!("; did you mean `{near}`?"));
-                let said = format!("there is no key `{name}` here{}", near.unwrap_or_default());
-                return Err(self.wrong(key.span(), said));
-            }
-            about.insert(name, value);
-        }
-        Ok(about)
-    }
-
-    fn table<'v>(&self, value: &'v Value<'v>) -> Result<&'v DeTable<'v>, FileError> {
-        match value.get_ref() {
-            DeValue::Table(table) => Ok(table),
-            other => Err(self.wrong(value.span(), format!("{} is no table", kind(other)))),
-        }
-    }
-
-    /// The tables of an array of tables.
-    fn tables<'v>(&self, value: Option<&&'v Value<'v>>) -> Result<Vec<&'v Value<'v>>, FileError> {
-        match value.map(|value| (value, value.get_ref())) {
-            None => Ok(Vec::new()),
-            Some((_, DeValue::Array(all))) => Ok(all.iter().collect()),
-            Some((value, other)) => {
-                let said = format!("{} where `[[…]]` is wanted", kind(other));
-                Err(self.wrong(value.span(), said))
-            }
-        }
-    }
-
-    fn string(&self, value: &Value<'_>) -> Result<String, FileError> {
-        match value.get_ref() {
-            DeValue::String(text) => Ok(text.to_string()),
-            other => {
-                Err(self.wrong(value.span(), format!("{} where a text is wanted", kind(other))))
-            }
-        }
-    }
-
-    /// A text, or several.
-    fn texts(&self, value: &Value<'_>) -> Result<Vec<(String, Range<usize>)>, FileError> {
-        match value.get_ref() {
-            DeValue::Array(all) => {
-                all.iter().map(|one| Ok((self.string(one)?, one.span()))).collect()
-            }
-            _ => Ok(vec![(self.string(value)?, value.span())]),
-        }
-    }
-
-    /// A value to hold others against, as people write it.
-    fn scalar(&self, value: &Value<'_>) -> Result<String, FileError> {
-        Ok(match value.get_ref() {
-            DeValue::String(text) => text.to_string(),
-            DeValue::Boolean(true) => "yes".to_owned(),
-            DeValue::Boolean(false) => "no".to_owned(),
-            DeValue::Integer(_) | DeValue::Float(_) | DeValue::Datetime(_) => {
-                self.text.get(value.span()).unwrap_or_default().replace('_', "")
-            }
-            other => {
-                return Err(self.wrong(value.span(), format!("{} is no value", kind(other))));
-            }
-        })
-    }
-
-    fn flag(&self, value: &Value<'_>) -> Result<(), FileError> {
-        match value.get_ref() {
-            DeValue::Boolean(true) => Ok(()),
-            _ => Err(self.wrong(value.span(), "it is `true`, or it is left out")),
-        }
-    }
-
-    fn number(&self, value: &Value<'_>) -> Result<u64, FileError> {
-        let text = self.scalar(value)?;
-        text.parse().map_err(|_| self.wrong(value.span(), format!("{text:?} is no count")))
-    }
-
     fn glob(&self, pattern: &str, span: Range<usize>) -> Result<GlobMatcher, FileError> {
         let glob = GlobBuilder::new(pattern).case_insensitive(true).build();
         let glob = glob.map_err(|error| self.wrong(span, error.kind().to_string()))?;
@@ -438,9 +338,7 @@ impl File<'_> {
         }
         if checks.is_empty() {
             let all = CHECKS.join(", ");
-            return Err(
-                self.wrong(whole, format!("it says nothing that should be so: {all}, same-as"))
-            );
+            return Err(self.wrong(whole, format!("it says nothing that should be so: {all}")));
         }
         Ok(checks)
     }
@@ -516,16 +414,4 @@ fn told(test: &Test, path: &Path) -> String {
     let number = test.value().parse().ok();
     let units = path.leaves().into_iter().find_map(|(_, leaf)| in_units(number?, leaf.unit));
     units.unwrap_or_else(|| test.value().to_owned())
-}
-
-/// What a TOML value is, in words.
-fn kind(value: &DeValue<'_>) -> &'static str {
-    match value {
-        DeValue::String(_) => "a text",
-        DeValue::Integer(_) | DeValue::Float(_) => "a number",
-        DeValue::Boolean(_) => "true or false",
-        DeValue::Datetime(_) => "a date",
-        DeValue::Array(_) => "a list",
-        DeValue::Table(_) => "a table",
-    }
 }

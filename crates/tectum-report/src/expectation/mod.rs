@@ -7,13 +7,11 @@
 
 mod acceptance;
 mod draft;
-mod error;
 mod expected;
 mod file;
 mod hosts;
 
 pub use acceptance::Acceptance;
 pub use draft::draft;
-pub use error::FileError;
 pub use expected::{Expectation, Selected};
-pub use file::{Expectations, MOST_BYTES, Reader};
+pub use file::{Expectations, Reader};

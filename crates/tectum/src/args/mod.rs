@@ -27,6 +27,9 @@ pub(crate) struct Cli {
     /// How to write sizes and other quantities [default: iec; for `get`: exact].
     #[arg(long, value_enum, global = true, hide_default_value = true)]
     pub(crate) units: Option<Units>,
+    /// The file of settings, instead of the machine's and the user's.
+    #[arg(long, global = true, value_name = "FILE")]
+    pub(crate) settings: Option<PathBuf>,
     #[command(subcommand)]
     pub(crate) command: Command,
 }
@@ -56,6 +59,8 @@ pub(crate) enum Command {
     Demo(DemoArgs),
     /// The sections of a survey.
     Sections(SectionsArgs),
+    /// What is set, what it means, and who set it.
+    Settings(SettingsArgs),
     /// The JSON Schema of a report, a comparison or a check.
     Schema(SchemaArgs),
     /// What a survey begins to ask where an answer may never come.
@@ -344,8 +349,9 @@ pub(crate) struct CheckArgs {
     #[arg(long, value_name = "FINDING")]
     pub(crate) skip: Vec<String>,
     /// Exit with status 1 if anything so grave or graver is found.
-    #[arg(long, value_name = "SEVERITY", value_enum, default_value_t)]
-    pub(crate) fail_on: FailOn,
+    /// [default: as set, else warning].
+    #[arg(long, value_name = "SEVERITY", value_enum)]
+    pub(crate) fail_on: Option<FailOn>,
     /// How to print it.
     #[arg(long, value_enum, default_value_t)]
     pub(crate) format: CheckFormat,
@@ -366,12 +372,11 @@ pub(crate) struct CheckArgs {
 }
 
 /// From which severity on a check fails.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, ValueEnum)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 pub(crate) enum FailOn {
     /// Whatever is found.
     Notice,
     /// A warning or worse.
-    #[default]
     Warning,
     /// Something critical.
     Critical,
@@ -391,6 +396,13 @@ pub(crate) enum CheckFormat {
     Junit,
     /// SARIF 2.1.0, for what collects findings.
     Sarif,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct SettingsArgs {
+    /// Only say whether all is well with them.
+    #[arg(long)]
+    pub(crate) check: bool,
 }
 
 #[derive(Debug, Args)]

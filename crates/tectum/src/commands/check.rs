@@ -2,17 +2,17 @@
 
 use std::{
     collections::BTreeSet,
-    fs::File,
-    io::{Read, Write},
+    io::Write,
     path::{Path, PathBuf},
     sync::Arc,
 };
 
 use tectum_report::{
-    expectation::{Expectation, Expectations, MOST_BYTES},
-    finding::{Asked, Checked, Judgement, Limits, Severity, form, rules},
+    expectation::{Expectation, Expectations},
+    finding::{Asked, Checked, Judgement, Severity, form, rules},
     json::print::to_writer,
     report::Report,
+    settings::Settings,
 };
 
 use crate::{
@@ -21,10 +21,16 @@ use crate::{
     side_by_side::side_by_side,
     subject::{Depth, Subject, name_of, report, sections, subjects_in},
     views::{Progress, Sheet, Terminal, findings},
+    written::text_of,
 };
 
-pub(super) fn run(args: &CheckArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
-    let expectations = expectations(&args.expect)?;
+pub(super) fn run(
+    args: &CheckArgs,
+    settings: &Settings,
+    terminal: &mut Terminal,
+) -> Result<Status, Failure> {
+    let files = settings.expect.iter().map(PathBuf::from).chain(args.expect.iter().cloned());
+    let expectations = expectations(files)?;
     let all: Vec<Asked> = rules()
         .iter()
         .map(|rule| Asked::Rule(rule))
@@ -42,7 +48,7 @@ pub(super) fn run(args: &CheckArgs, terminal: &mut Terminal) -> Result<Status, F
         terminal.print_paged(&page)?;
         return Ok(DONE);
     }
-    let limits = Limits::default();
+    let limits = &settings.limits;
     let mut subjects = Vec::new();
     for given in &args.subjects {
         subjects.extend(subjects_in(given)?);
@@ -68,7 +74,7 @@ pub(super) fn run(args: &CheckArgs, terminal: &mut Terminal) -> Result<Status, F
         let mut events = Vec::new();
         let report = report(subject, &plan, depth, &mut |event| events.push(event));
         let judged = report.map(|report| {
-            let judgement = Judgement::by(&wanted, &report, &limits, &expectations);
+            let judgement = Judgement::by(&wanted, &report, limits, &expectations);
             (report, judgement)
         });
         (events, judged)
@@ -102,8 +108,8 @@ pub(super) fn run(args: &CheckArgs, terminal: &mut Terminal) -> Result<Status, F
         terminal.print_paged(&page)?;
         return Ok(DONE);
     }
-    print(args, &checked, terminal)?;
-    let failing = failing(args.fail_on);
+    let failing = args.fail_on.map_or(settings.fail_on, failing);
+    print(args, &checked, failing, terminal)?;
     let grave = Severity::BY_RANK
         .into_iter()
         .filter(|it| failing.is_some_and(|failing| it.rank() >= failing.rank()));
@@ -121,7 +127,12 @@ fn failing(on: FailOn) -> Option<Severity> {
     }
 }
 
-fn print(args: &CheckArgs, checked: &Checked, terminal: &mut Terminal) -> Result<(), Failure> {
+fn print(
+    args: &CheckArgs,
+    checked: &Checked,
+    failing: Option<Severity>,
+    terminal: &mut Terminal,
+) -> Result<(), Failure> {
     match args.format {
         CheckFormat::Text => {
             let mut page = Sheet::new(terminal.width());
@@ -134,7 +145,6 @@ fn print(args: &CheckArgs, checked: &Checked, terminal: &mut Terminal) -> Result
         }
         CheckFormat::Junit => {
             let mut text = Vec::new();
-            let failing = failing(args.fail_on).unwrap_or(Severity::Critical);
             form::junit::write(checked, failing, &mut text)?;
             let out = terminal.out();
             out.write_all(&text)?;
@@ -165,7 +175,7 @@ fn selected(asked: &Asked, report: &Report) -> Option<Vec<(String, String)>> {
 }
 
 /// Reads files of expectations. What one includes is looked for beside it.
-fn expectations(files: &[PathBuf]) -> Result<Expectations, Failure> {
+fn expectations(files: impl Iterator<Item = PathBuf>) -> Result<Expectations, Failure> {
     let mut all = Expectations::default();
     for file in files {
         let mut read = |name: &str, of: Option<&str>| {
@@ -179,14 +189,4 @@ fn expectations(files: &[PathBuf]) -> Result<Expectations, Failure> {
         all.read_more(&file.display().to_string(), &mut read)?;
     }
     Ok(all)
-}
-
-fn text_of(path: &Path) -> Result<String, String> {
-    let file = File::open(path).map_err(|error| error.to_string())?;
-    let mut bytes = Vec::new();
-    file.take(MOST_BYTES + 1).read_to_end(&mut bytes).map_err(|error| error.to_string())?;
-    if bytes.len() as u64 > MOST_BYTES {
-        return Err(format!("it is longer than {MOST_BYTES} bytes, the most that is read"));
-    }
-    String::from_utf8(bytes).map_err(|_| "it is no text in UTF-8".to_owned())
 }

@@ -10,6 +10,7 @@ mod get;
 mod redact;
 mod schema;
 mod sections;
+mod settings;
 mod survey;
 mod why;
 
@@ -24,10 +25,11 @@ pub(crate) use find::RawLine;
 /// Runs a command.
 pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure> {
     let units = cli.units.unwrap_or_default();
+    let settings = || crate::settings::load(cli.settings.as_deref());
     match &cli.command {
-        Command::Survey(args) => survey::run(args, units, terminal),
+        Command::Survey(args) => survey::run(args, &settings()?, units, terminal),
         Command::Compare(args) => compare::run(args, units, terminal),
-        Command::Check(args) => check::run(args, terminal),
+        Command::Check(args) => check::run(args, &settings()?, terminal),
         Command::Expect(args) => expect::run(args, terminal),
         Command::Demo(args) => demo::run(args, terminal),
         Command::Find(args) => find::run(args, units, terminal),
@@ -36,6 +38,7 @@ pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure>
         Command::Capture(args) => capture::run(args, terminal),
         Command::Redact(args) => redact::run(args, terminal),
         Command::Sections(args) => sections::run(args, terminal),
+        Command::Settings(args) => settings::run(args, &settings()?, terminal),
         Command::Schema(args) => schema::run(args, terminal),
         Command::AnswerAside => {
             tectum_survey::source::answer_questions()?;

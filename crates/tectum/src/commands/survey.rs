@@ -4,9 +4,10 @@ use std::path::Path;
 
 use tectum_report::{
     fact::Why,
-    finding::{Judgement, Limits},
+    finding::Judgement,
     json::{print::to_writer, write::WithFindings},
     save::write_whole,
+    settings::Settings,
 };
 use tectum_survey::survey::{Event, Plan};
 
@@ -19,6 +20,7 @@ use crate::{
 
 pub(super) fn run(
     args: &SurveyArgs,
+    settings: &Settings,
     units: Units,
     terminal: &mut Terminal,
 ) -> Result<Status, Failure> {
@@ -42,7 +44,7 @@ pub(super) fn run(
             }
         }
     })?;
-    let judgement = Judgement::of(&report, &Limits::default());
+    let judgement = Judgement::of(&report, &settings.limits);
     let to_stdout = args.out.as_deref() == Some(Path::new("-"));
     match &args.out {
         Some(path) if !to_stdout => {

@@ -20,6 +20,6 @@ pub(crate) mod timing;
 pub(crate) mod why;
 
 pub(crate) use gaps::gap_words;
-pub(crate) use page::Sheet;
+pub(crate) use page::{Sheet, Tone};
 pub(crate) use progress::Progress;
 pub(crate) use terminal::{Terminal, safe as one_line};

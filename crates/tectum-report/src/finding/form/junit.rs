@@ -13,11 +13,11 @@ use quick_xml::{
 
 use crate::finding::{Checked, Severity};
 
-/// Writes what was found; findings below a severity are told in a case that passes.
+/// Writes what was found; findings below a severity, or all where none is given, let their case pass.
 ///
 /// # Errors
 /// When it cannot be written.
-pub fn write(checked: &Checked, failing: Severity, to: impl io::Write) -> io::Result<()> {
+pub fn write(checked: &Checked, failing: Option<Severity>, to: impl io::Write) -> io::Result<()> {
     let mut xml = Writer::new_with_indent(to, b' ', 2);
     xml.write_event(Event::Decl(BytesDecl::new("1.0", Some("UTF-8"), None)))?;
     let suites: Vec<Suite<'_>> =
@@ -41,11 +41,12 @@ struct Suite<'a> {
 }
 
 impl<'a> Suite<'a> {
-    fn of(checked: &'a Checked, machine: usize, failing: Severity) -> Self {
+    fn of(checked: &'a Checked, machine: usize, failing: Option<Severity>) -> Self {
         let mut found: BTreeMap<&str, (&'static str, Vec<String>)> = BTreeMap::new();
         for told in checked.told() {
             let finding = &told.finding;
-            let counts = finding.severity.rank() >= failing.rank() && finding.accepted.is_none();
+            let grave = failing.is_some_and(|least| finding.severity.rank() >= least.rank());
+            let counts = grave && finding.accepted.is_none();
             if counts && told.machines.contains(&machine) {
                 let slot = found.entry(told.by.id()).or_default();
                 slot.0 = finding.severity.code();

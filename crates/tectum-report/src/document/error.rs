@@ -2,7 +2,7 @@
 
 use std::{fmt, ops::Range};
 
-/// What is wrong with a file of expectations.
+/// What is wrong with a file that a person wrote.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct FileError {
     /// The file's name.
@@ -20,7 +20,7 @@ pub struct FileError {
 }
 
 impl FileError {
-    pub(super) fn new(
+    pub(crate) fn new(
         file: &str,
         text: &str,
         span: Option<Range<usize>>,
