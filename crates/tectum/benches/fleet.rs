@@ -20,6 +20,11 @@ use std::{
     time::{Duration, Instant},
 };
 
+use tectum_report::{
+    Report,
+    finding::{Judgement, Limits},
+};
+
 const PROGRAM: &str = env!("CARGO_BIN_EXE_tectum");
 
 fn main() {
@@ -57,10 +62,26 @@ fn main() {
             ("find what is not there", &["find", "no-such-word", "--count"]),
         ];
         for (name, words) in asks {
-            let (taken, peak) = run(words, &fleet);
+            let (taken, peak) = run(&[words, &["--from"]].concat(), &fleet);
             line(name, number, taken, floor, Some(peak));
         }
+        let (taken, peak) = run(&["check", "--format", "junit"], &fleet);
+        line("check all", number, taken, floor, Some(peak));
     }
+    judging(&report);
+}
+
+/// What judging alone costs, of a report that is in memory.
+fn judging(report: &Path) {
+    const TIMES: u32 = 500;
+    let report = Report::from_json(&std::fs::read(report).unwrap()).unwrap();
+    let limits = Limits::default();
+    let begun = Instant::now();
+    for _ in 0..TIMES {
+        std::hint::black_box(Judgement::of(&report, &limits));
+    }
+    let each = begun.elapsed().as_secs_f64() * 1e3 / f64::from(TIMES);
+    println!("judging a report by every rule: {each:.3} ms  goal 1 ms");
 }
 
 fn line(name: &str, number: usize, taken: Duration, floor: Duration, peak: Option<u64>) {
@@ -78,7 +99,6 @@ fn run(words: &[&str], fleet: &Path) -> (Duration, u64) {
     let begun = Instant::now();
     let mut child = Command::new(PROGRAM)
         .args(words)
-        .arg("--from")
         .arg(fleet)
         .stdout(Stdio::null())
         .stderr(Stdio::null())

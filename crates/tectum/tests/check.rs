@@ -250,3 +250,49 @@ fn no_view_raises_an_alarm() {
         assert!(own.contains(&name) || !text.contains("Tone::Alarm"), "{}", path.display());
     }
 }
+
+#[test]
+fn settings_change_what_is_found_and_say_who_set_them() {
+    let place = Place::new();
+    let text = "[check]\nfilesystem-full-percent = 98\nfail-on = \"critical\"\n";
+    std::fs::write(place.path("s.toml"), text).unwrap();
+    let ran = place.run(&["check", GANNET, "--settings", "s.toml"]);
+    assert_eq!(ran.status, 0, "{}", ran.err);
+    assert!(!ran.out.contains("filesystem-nearly-full"), "{}", ran.out);
+    let option = place.run(&["check", GANNET, "--settings", "s.toml", "--fail-on", "notice"]);
+    assert_eq!(option.status, 1, "an option is nearer than a file");
+    let told = place.run(&["settings", "--settings", "s.toml"]).out;
+    assert!(told.contains("check.filesystem-full-percent = 98 percent  set by s.toml"), "{told}");
+    assert!(told.contains("check.disk-warm-celsius = 60 degrees Celsius  as built in"), "{told}");
+    let words = ["check", GANNET, "--only", "disk-warm"];
+    let warm = place.command(&words).env("TECTUM_CHECK_DISK_WARM_CELSIUS", "30").output().unwrap();
+    assert_eq!(warm.status.code(), Some(1));
+}
+
+#[test]
+fn the_users_own_settings_are_read_from_where_they_are() {
+    let place = Place::new();
+    std::fs::create_dir_all(place.path(".config/tectum")).unwrap();
+    let text = "[check]\noff = [\"filesystem-nearly-full\"]\n";
+    std::fs::write(place.path(".config/tectum/tectum.toml"), text).unwrap();
+    let words = ["survey", "filesystems", "--from", GANNET];
+    let shown = |home: &str| {
+        let output = place.command(&words).env("HOME", place.path(home)).output().unwrap();
+        String::from_utf8(output.stdout).unwrap()
+    };
+    assert!(shown("elsewhere").contains("▲ filesystem /srv/gauges"));
+    assert!(!shown(".").contains("▲ filesystem /srv/gauges"));
+}
+
+#[rstest]
+#[case("[check]\nfail-no = 1\n", "s.toml:2:1: ")]
+#[case("[chekc]\n", "did you mean `check`?")]
+fn wrong_settings_are_wrong_usage_wherever_they_are_read(#[case] text: &str, #[case] said: &str) {
+    let place = Place::new();
+    std::fs::write(place.path("s.toml"), text).unwrap();
+    for words in [&["check", GANNET][..], &["survey", "os", "--from", GANNET], &["settings"]] {
+        let ran = place.run(&[words, &["--settings", "s.toml"]].concat());
+        assert_eq!(ran.status, 2, "{words:?}: {}", ran.err);
+        assert!(ran.err.contains(said), "{}", ran.err);
+    }
+}

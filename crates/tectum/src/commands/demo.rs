@@ -27,6 +27,10 @@ const ROUND: &[(&str, &[&str])] = &[
         &["survey", "storage", "--from", "gannet-before"],
     ),
     (
+        "What is odd, the gravest first: why it matters, and what to do.",
+        &["check", "gannet-before"],
+    ),
+    (
         "Every value can say where it came from, and every missing one why.",
         &["why", "memory.modules.B1.serial", "os.build_id", "--from", "gannet-before"],
     ),
@@ -41,6 +45,14 @@ const ROUND: &[(&str, &[&str])] = &[
     (
         "What did the visit change? Disks sda and sdb traded names on the way: that is no change.",
         &["compare", "before.json", "after.json"],
+    ),
+    (
+        "The machine as it was delivered, written down; and held against it after the visit.",
+        &["expect", "--from", "before.json", "--out", "order.toml"],
+    ),
+    (
+        "What is not as it was ordered?",
+        &["check", "after.json", "--expect", "order.toml", "--fail-on", "critical"],
     ),
     (
         "One value for a script, or those of the parts that you mean, side by side.",
@@ -132,7 +144,7 @@ fn steps(terminal: &mut Terminal) -> Result<(), Failure> {
         };
         let status = super::run(&cli, terminal)?;
         if status != DONE {
-            terminal.remark(&format!("exit status {status}: there are differences"));
+            terminal.remark(&format!("exit status {status}: something differs or is odd"));
         }
     }
     Ok(())
