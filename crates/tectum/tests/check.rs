@@ -36,6 +36,7 @@ fn json(ran: &Ran) -> Value {
 #[case(&[GANNET, "--only", "disk-space-in-no-partition"], 0)]
 #[case(&[GANNET, "--only", "disk-space-in-no-partition", "--fail-on", "notice"], 1)]
 #[case(&[GANNET, "--only", "cpus-offline", "--fail-on", "notice"], 0)]
+#[case(&["--from", GANNET], 1)]
 #[case(&["--list"], 0)]
 #[case(&[GANNET, "--explain", "disk-warm"], 0)]
 #[case(&[GANNET, "--only", "disk-wram"], 2)]
@@ -228,6 +229,9 @@ fn a_saved_survey_holds_what_is_odd_and_is_not_believed() {
     report["findings"] = Value::Array(Vec::new());
     std::fs::write(place.path("f.json"), report.to_string()).unwrap();
     assert_eq!(found("f.json"), held.len());
+    report.as_object_mut().unwrap().remove("findings");
+    std::fs::write(place.path("f.json"), report.to_string()).unwrap();
+    assert_eq!(found("f.json"), held.len(), "a report that says nothing of it");
 }
 
 /// Views print what was found and decide nothing: none of them may raise an alarm of its own.

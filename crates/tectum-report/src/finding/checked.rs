@@ -26,7 +26,7 @@ pub struct Told {
     pub by: Asked,
     /// The finding as the first machine has it.
     pub finding: Finding,
-    /// The machines, in the order in which they were checked, by their place in [`Checked::machines`].
+    /// The machines by their place in [`Checked::machines`], in its order.
     pub machines: Vec<usize>,
 }
 

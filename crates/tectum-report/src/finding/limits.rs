@@ -112,6 +112,8 @@ limits! {
     battery_health_percent: 80 "percent" (1 to 100);
     /// The least space outside of all partitions that is told, of a disk's size.
     unpartitioned_percent: 5 "percent" (0 to 100);
+    /// The fewest errors in a million packets of a network port that are told.
+    network_errors_per_million: 1 "errors" (0 to 1_000_000);
     /// The least corrected errors of a memory module that are told.
     corrected_errors: 1 "errors" (1 to 1_000_000_000);
 }

@@ -51,8 +51,9 @@ pub(super) struct Envelope<'a, Values, Findings, Gaps, AllEvidence, Meanings, So
     pub(super) notes: Notes,
 }
 
-/// The envelope as it is read, of what is wanted of evidence and sources.
-pub(super) type EnvelopeOf<AllEvidence, Sources, Findings = IgnoredAny> = Envelope<
+/// The envelope as it is read, of what is wanted of evidence and sources. What is odd is found anew: a report
+/// that does not say it is one all the same.
+pub(super) type EnvelopeOf<AllEvidence, Sources, Findings = Option<IgnoredAny>> = Envelope<
     'static,
     Value,
     Findings,

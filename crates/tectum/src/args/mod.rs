@@ -336,9 +336,12 @@ pub(crate) struct CompareArgs {
 
 #[derive(Debug, Args)]
 pub(crate) struct CheckArgs {
-    /// The machines to check; a folder of reports stands for all of them.
-    #[arg(value_name = "SUBJECT", default_value = "live", value_parser = subject())]
+    /// The machines to check (this one, if none is named); a folder of reports stands for all of them.
+    #[arg(value_name = "SUBJECT", value_parser = subject())]
     pub(crate) subjects: Vec<Subject>,
+    /// A machine to check, as other commands take it; may be given again.
+    #[arg(long, value_name = "SUBJECT", value_parser = subject())]
+    pub(crate) from: Vec<Subject>,
     /// Hold them against the expectations in this file too; may be given again.
     #[arg(long, value_name = "FILE")]
     pub(crate) expect: Vec<PathBuf>,

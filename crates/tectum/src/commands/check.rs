@@ -50,8 +50,11 @@ pub(super) fn run(
     }
     let limits = &settings.limits;
     let mut subjects = Vec::new();
-    for given in &args.subjects {
+    for given in args.subjects.iter().chain(&args.from) {
         subjects.extend(subjects_in(given)?);
+    }
+    if args.subjects.is_empty() && args.from.is_empty() {
+        subjects.push(Subject::Live);
     }
     let plan = args.patience.plan(sections(&[], &[])?);
     // Where values are from is told in forms for programs.

@@ -1,11 +1,10 @@
 //! Bonds of which a member has no carrier.
 
+use super::ports::{Bond, Port, bonds};
 use crate::finding::{
     judge::{Judge, see, text},
     rule::{Rule, Severity},
 };
-use crate::leaf::InterfaceName;
-use crate::model::InterfaceKind;
 
 pub(super) static RULE: Rule = Rule {
     id: "bond-short-of-members",
@@ -23,30 +22,16 @@ pub(super) static RULE: Rule = Rule {
 };
 
 fn judge(it: &mut Judge<'_>) {
-    let Some(network) = it.section(&it.report().inventory.network, "/inventory/network") else {
-        return;
-    };
-    let Some(now) = it.section(&it.report().readings.network, "/readings/network") else { return };
-    let ports = it.parts(&network.interfaces, "/inventory/network/interfaces");
-    let readings = it.parts(&now.interfaces, "/readings/network/interfaces");
-    for (at, bond) in &ports {
-        let kind = see!(it, at, bond.kind);
-        if !matches!(kind, Some(InterfaceKind::Bond | InterfaceKind::Team)) {
-            continue;
+    for Bond { at, bond, names, members } in bonds(it) {
+        if names.len() == 1 {
+            it.finds(bond, &at, &["members"], "it has a single member");
         }
-        let Some(members) = see!(it, at, bond.members) else { continue };
-        let of =
-            |name: &InterfaceName| readings.iter().find(|(_, one)| one.name.value() == Some(name));
-        if members.len() == 1 {
-            it.finds(*bond, at, &["members"], "it has a single member");
-        }
-        for member in members {
-            let Some((at, one)) = of(member) else { continue };
+        for Port { at, now } in members {
             // A member that is down says nothing of its carrier.
-            let down = one.state.value().is_some_and(|state| &**state == "down");
-            if down || see!(it, at, one.carrier) == Some(&false) {
+            let down = now.state.value().is_some_and(|state| &**state == "down");
+            if down || see!(it, &at, now.carrier) == Some(&false) {
                 let says = format!("without a carrier; a member of {}", text(&bond.name));
-                it.finds(*one, at, &["carrier", "state"], says);
+                it.finds(now, &at, &["carrier", "state"], says);
             }
         }
     }

@@ -1,5 +1,6 @@
 //! Filesystems that have few inodes left.
 
+use super::usage::filesystems;
 use crate::finding::{
     judge::{Judge, see},
     rule::{Rule, Severity},
@@ -17,17 +18,13 @@ pub(super) static RULE: Rule = Rule {
 };
 
 fn judge(it: &mut Judge<'_>) {
-    let Some(now) = it.section(&it.report().readings.filesystems, "/readings/filesystems") else {
-        return;
-    };
-    for (at, one) in it.parts(&now.usage, "/readings/filesystems/usage") {
+    for (at, one) in filesystems(it) {
         let all = see!(it, &at, one.inodes);
         let used = see!(it, &at, one.inodes_used);
         let (Some(all), Some(used)) = (all, used) else { continue };
         let limit = u128::from(it.limits().inodes_full_percent);
         if *all > 0 && u128::from(*used) * 100 >= u128::from(*all) * limit {
-            let says = format!("{used} of {all} inodes used");
-            it.finds(one, &at, &["inodes", "inodes_used"], says);
+            it.finds(one, &at, &["inodes", "inodes_used"], format!("{used} of {all} inodes used"));
         }
     }
 }

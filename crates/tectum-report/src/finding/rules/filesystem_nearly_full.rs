@@ -1,5 +1,6 @@
 //! Filesystems that have little space left.
 
+use super::usage::filesystems;
 use crate::finding::{
     judge::{Judge, see, text},
     rule::{Rule, Severity},
@@ -18,15 +19,7 @@ pub(super) static RULE: Rule = Rule {
 };
 
 fn judge(it: &mut Judge<'_>) {
-    let Some(now) = it.section(&it.report().readings.filesystems, "/readings/filesystems") else {
-        return;
-    };
-    for (at, one) in it.parts(&now.usage, "/readings/filesystems/usage") {
-        // Images are full by what they are.
-        let kind = one.filesystem.value().map_or("", |kind| kind.0.as_str());
-        if matches!(kind, "squashfs" | "iso9660" | "udf" | "erofs" | "cramfs" | "romfs") {
-            continue;
-        }
+    for (at, one) in filesystems(it) {
         let Some(used) = see!(it, &at, one.used_percent_hundredths) else { continue };
         if used.0 >= it.limits().filesystem_full_percent * 100 {
             let percent = in_large_units(used.0.into(), 100);

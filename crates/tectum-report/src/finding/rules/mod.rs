@@ -1,7 +1,9 @@
 //! The rules: one a file.
 
 pub(super) mod dates;
-pub(super) mod sensor_words;
+mod ports;
+mod sensors;
+mod usage;
 mod words;
 
 mod array_degraded;

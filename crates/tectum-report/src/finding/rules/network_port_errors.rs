@@ -1,5 +1,6 @@
 //! Network ports that counted errors.
 
+use super::ports::{Port, physical};
 use crate::finding::{
     judge::{Judge, see},
     rule::{Rule, Severity},
@@ -21,20 +22,17 @@ pub(super) static RULE: Rule = Rule {
 };
 
 fn judge(it: &mut Judge<'_>) {
-    let Some(network) = it.section(&it.report().inventory.network, "/inventory/network") else {
-        return;
-    };
-    let Some(now) = it.section(&it.report().readings.network, "/readings/network") else { return };
-    let readings = it.parts(&now.interfaces, "/readings/network/interfaces");
-    for (own_at, port) in it.parts(&network.interfaces, "/inventory/network/interfaces") {
-        let physical = see!(it, &own_at, port.physical) == Some(&true);
-        let reading = readings.iter().find(|(_, one)| one.name.value() == port.name.value());
-        let (true, Some((at, one))) = (physical, reading) else { continue };
-        let received = see!(it, at, one.receive_errors).copied().unwrap_or(0);
-        let sent = see!(it, at, one.transmit_errors).copied().unwrap_or(0);
-        if received > 0 || sent > 0 {
+    for Port { at, now } in physical(it) {
+        let received = see!(it, &at, now.receive_errors).copied().unwrap_or(0);
+        let sent = see!(it, &at, now.transmit_errors).copied().unwrap_or(0);
+        let many = |errors: u64, packets: Option<&u64>| {
+            let least = u128::from(it.limits().network_errors_per_million);
+            let packets = u128::from(packets.copied().unwrap_or(0));
+            errors > 0 && u128::from(errors) * 1_000_000 >= packets * least
+        };
+        if many(received, now.received_packets.value()) || many(sent, now.sent_packets.value()) {
             let says = format!("errors since it is there: received {received}, sent {sent}");
-            it.finds(*one, at, &["receive_errors", "transmit_errors"], says);
+            it.finds(now, &at, &["receive_errors", "transmit_errors"], says);
         }
     }
 }

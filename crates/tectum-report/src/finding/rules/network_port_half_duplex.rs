@@ -1,5 +1,6 @@
 //! Network ports that run at half duplex.
 
+use super::ports::{Port, physical};
 use crate::finding::{
     judge::{Judge, see},
     rule::{Rule, Severity},
@@ -17,17 +18,9 @@ pub(super) static RULE: Rule = Rule {
 };
 
 fn judge(it: &mut Judge<'_>) {
-    let Some(network) = it.section(&it.report().inventory.network, "/inventory/network") else {
-        return;
-    };
-    let Some(now) = it.section(&it.report().readings.network, "/readings/network") else { return };
-    let readings = it.parts(&now.interfaces, "/readings/network/interfaces");
-    for (own_at, port) in it.parts(&network.interfaces, "/inventory/network/interfaces") {
-        let physical = see!(it, &own_at, port.physical) == Some(&true);
-        let reading = readings.iter().find(|(_, one)| one.name.value() == port.name.value());
-        let (true, Some((at, one))) = (physical, reading) else { continue };
-        if see!(it, at, one.duplex).is_some_and(|duplex| &**duplex == "half") {
-            it.finds(*one, at, &["duplex", "speed_mbps"], "it runs at half duplex");
+    for Port { at, now } in physical(it) {
+        if see!(it, &at, now.duplex).is_some_and(|duplex| &**duplex == "half") {
+            it.finds(now, &at, &["duplex", "speed_mbps"], "it runs at half duplex");
         }
     }
 }
