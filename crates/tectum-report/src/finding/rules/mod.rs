@@ -1,6 +1,7 @@
 //! The rules: one a file.
 
 pub(super) mod dates;
+mod partitions;
 mod ports;
 mod sensors;
 mod usage;

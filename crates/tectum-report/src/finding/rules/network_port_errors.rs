@@ -31,7 +31,7 @@ fn judge(it: &mut Judge<'_>) {
             errors > 0 && u128::from(errors) * 1_000_000 >= packets * least
         };
         if many(received, now.received_packets.value()) || many(sent, now.sent_packets.value()) {
-            let says = format!("errors since it is there: received {received}, sent {sent}");
+            let says = format!("errors counted: received {received}, sent {sent}");
             it.finds(now, &at, &["receive_errors", "transmit_errors"], says);
         }
     }

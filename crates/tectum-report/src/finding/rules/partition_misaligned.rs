@@ -1,5 +1,6 @@
 //! Partitions that do not begin where a physical sector of the disk begins.
 
+use super::partitions::partitions;
 use crate::finding::{
     judge::{Judge, see},
     rule::{Rule, Severity},
@@ -17,15 +18,7 @@ pub(super) static RULE: Rule = Rule {
 };
 
 fn judge(it: &mut Judge<'_>) {
-    let Some(storage) = it.section(&it.report().inventory.storage, "/inventory/storage") else {
-        return;
-    };
-    let disks = it.parts(&storage.disks, "/inventory/storage/disks");
-    let mut partitions = Vec::new();
-    for (at, disk) in &disks {
-        partitions.extend(it.parts(&disk.partitions, &format!("{at}/partitions")));
-    }
-    for (at, one) in partitions {
+    for (at, one) in partitions(it) {
         if see!(it, &at, one.aligned) == Some(&false) {
             it.finds(one, &at, &["aligned", "start_bytes"], "it begins within a physical sector");
         }

@@ -1,5 +1,6 @@
 //! Partitions that share space.
 
+use super::partitions::partitions;
 use crate::finding::{
     judge::{Judge, see},
     rule::{Rule, Severity},
@@ -17,22 +18,10 @@ pub(super) static RULE: Rule = Rule {
 };
 
 fn judge(it: &mut Judge<'_>) {
-    let Some(storage) = it.section(&it.report().inventory.storage, "/inventory/storage") else {
-        return;
-    };
-    let disks = it.parts(&storage.disks, "/inventory/storage/disks");
-    let mut partitions = Vec::new();
-    for (at, disk) in &disks {
-        partitions.extend(it.parts(&disk.partitions, &format!("{at}/partitions")));
-    }
-    for (at, one) in partitions {
+    for (at, one) in partitions(it) {
         if let Some(other) = see!(it, &at, one.overlaps) {
-            it.finds(
-                one,
-                &at,
-                &["overlaps", "start_bytes", "size_bytes"],
-                format!("it overlaps {other}"),
-            );
+            let fields = ["overlaps", "start_bytes", "size_bytes"];
+            it.finds(one, &at, &fields, format!("it overlaps {other}"));
         }
     }
 }
