@@ -115,6 +115,7 @@ fn each_way_of_saying_it(#[case] says: &str, #[case] wrong: usize) {
     "select = 'storage.disks[rotating=yes].name'\ncount = 3",
     "/inventory/storage/disks/2/rotating"
 )]
+#[case("select = 'storage.disks.*.serial'\ncount = 3", "/inventory/storage/disks/0/serial")]
 #[case("select = 'storage.disks.*.serial'\nunique = true", "/inventory/storage/disks/0/serial")]
 #[case("select = 'storage.disks.*.serial'\npresent = true", "/inventory/storage/disks/0/serial")]
 #[case("select = 'storage.disks.0.serial'\nabsent = true", "/inventory/storage/disks/0/serial")]
@@ -126,6 +127,20 @@ fn what_is_hidden_is_not_judged(#[case] says: &str, #[case] hidden: &str) {
     let mut report = machine();
     gap_at(&mut report, hidden, Gap::new(Why::Permission));
     assert!(outcome(&report, says).1, "{says}");
+}
+
+#[test]
+fn a_machine_whose_name_is_not_known_is_asked_and_not_spared() {
+    let text = "[[expect]]\nname = 'x'\nselect = 'cpu.cores'\nequals = 4\nhosts = 'gannet'\n\
+                [[accept]]\nfinding = 'x'\nhosts = 'gannet'\nreason = 'as ordered'\n";
+    let mut report = machine();
+    set(&mut report, "/inventory/cpu/cores", &json!(8));
+    let known = judged(&report, &one(text).unwrap());
+    assert!(known.findings[0].accepted.is_some());
+    gap_at(&mut report, "/machine/hostname", Gap::new(Why::Permission));
+    let hidden = judged(&report, &one(text).unwrap());
+    assert_eq!(hidden.findings.len(), 1);
+    assert!(hidden.findings[0].accepted.is_none(), "it may be another machine");
 }
 
 #[test]

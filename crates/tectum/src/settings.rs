@@ -17,8 +17,9 @@ const MACHINE: &str = "/etc/tectum/tectum.toml";
 /// Below the user's folder of settings (XDG Base Directory Specification).
 const USERS: &str = "tectum/tectum.toml";
 
-/// What is set; where a file is named, by it and the environment alone.
-pub(crate) fn load(named: Option<&Path>) -> Result<Settings, Failure> {
+/// What is set; where a file is named, by it and the environment alone. A user's file that is somebody else's
+/// (as under `sudo` with the home of who called it) is passed over, and told.
+pub(crate) fn load(named: Option<&Path>, tell: &mut dyn FnMut(&str)) -> Result<Settings, Failure> {
     let mut settings = Settings::default();
     match named {
         Some(path) => {
@@ -30,7 +31,17 @@ pub(crate) fn load(named: Option<&Path>) -> Result<Settings, Failure> {
         None => {
             read(Path::new(MACHINE), &mut settings)?;
             if let Some(path) = users() {
-                read(&path, &mut settings)?;
+                match read(&path, &mut settings) {
+                    // A home that may not be entered is not one's own.
+                    Err(Failure::Subject { cause, .. })
+                        if cause.kind() == ErrorKind::PermissionDenied => {}
+                    Err(Failure::OthersSettings(path)) => {
+                        tell(&Failure::OthersSettings(path).to_string());
+                    }
+                    other => {
+                        other?;
+                    }
+                }
             }
         }
     }

@@ -34,7 +34,7 @@ impl Accept {
     pub(super) fn is_of(&self, finding: &Finding, report: &Report) -> bool {
         finding.by.id() == self.finding
             && self.part.as_ref().is_none_or(|part| part.is_match(&finding.label))
-            && self.hosts.are_meant(report)
+            && self.hosts.are_meant(report, false)
     }
 
     pub(super) fn acceptance(&self) -> Acceptance {

@@ -92,7 +92,8 @@ impl<'a> Judged<'a> {
         let mut judged = Self::default();
         let (known, missing) = judged.values(path, report);
         judged.hits = known.len();
-        let hidden = !judged.not_known.is_empty();
+        let hidden =
+            !judged.not_known.is_empty() || missing.iter().any(|(_, gap)| gap.why.hides_a_value());
         for check in checks {
             judged.check(check, path, &known, &missing, hidden, report);
         }
@@ -173,7 +174,9 @@ impl<'a> Judged<'a> {
                 let count = count(path, known, missing) as u64;
                 let too_many = most.is_some_and(|most| count > most);
                 // More may be there than was seen.
-                if too_many || (count < *least && !hidden) {
+                if count < *least && hidden {
+                    gaps(self);
+                } else if too_many || count < *least {
                     let should = match most {
                         Some(most) if most == least => format!("{least}"),
                         Some(most) => format!("{least} to {most}"),
@@ -292,7 +295,7 @@ impl Expectation {
         self: &Arc<Self>,
         report: &Report,
     ) -> Option<(Vec<Finding>, Vec<NotJudged>)> {
-        if !self.hosts.are_meant(report) {
+        if !self.hosts.are_meant(report, true) {
             return None;
         }
         let judged = Judged::of(&self.select, &self.checks, report);
@@ -334,7 +337,7 @@ impl Expectation {
 
     /// What it is about on this machine; nothing where the machine is not meant.
     pub fn selects(&self, report: &Report) -> Option<Vec<Selected>> {
-        if !self.hosts.are_meant(report) {
+        if !self.hosts.are_meant(report, true) {
             return None;
         }
         Some(Self::values_of(&self.select, report))

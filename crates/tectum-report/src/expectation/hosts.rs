@@ -17,15 +17,21 @@ pub(super) struct Hosts {
 }
 
 impl Hosts {
-    /// Whether a machine is meant. One of which that is not known is meant, so that nothing is passed over.
-    pub(super) fn are_meant(&self, report: &Report) -> bool {
-        let host = report.machine.hostname.value().map_or("", |name| name.0.as_str());
-        let named = self.names.is_empty() || self.names.iter().any(|glob| glob.is_match(host));
-        named
-            && self.facts.iter().all(|(path, checks)| {
-                let judged = Judged::of(path, checks, report);
-                judged.wrong.is_empty() && (judged.hits > 0 || !judged.not_known.is_empty())
-            })
-            && (self.groups.is_empty() || self.groups.iter().any(|group| group.are_meant(report)))
+    /// Whether a machine is meant. Where that is not known, it is if it `may` be: what is expected of a machine
+    /// is passed over only where it is surely not meant, and a finding accepted only where it surely is.
+    pub(super) fn are_meant(&self, report: &Report, may: bool) -> bool {
+        let named = match report.machine.hostname.value() {
+            _ if self.names.is_empty() => true,
+            Some(host) => self.names.iter().any(|glob| glob.is_match(&host.0)),
+            None => may,
+        };
+        let facts = self.facts.iter().all(|(path, checks)| {
+            let judged = Judged::of(path, checks, report);
+            let known = judged.not_known.is_empty();
+            judged.wrong.is_empty() && ((known && judged.hits > 0) || (!known && may))
+        });
+        let grouped =
+            self.groups.is_empty() || self.groups.iter().any(|group| group.are_meant(report, may));
+        named && facts && grouped
     }
 }

@@ -43,8 +43,8 @@ pub struct Unjudged {
     pub at: String,
     /// How many values are missing, over all machines.
     pub values: usize,
-    /// How many machines.
-    pub machines: usize,
+    /// The machines by their place in [`Checked::machines`], in its order.
+    pub machines: Vec<usize>,
 }
 
 /// A machine that was checked.
@@ -54,9 +54,6 @@ pub struct About {
     pub name: String,
     /// When it was looked at.
     pub taken_at: String,
-    /// Digest of its inventory.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub inventory_digest: Option<String>,
 }
 
 /// A part that should be found once among all machines.
@@ -89,11 +86,7 @@ impl Checked {
     /// Adds what was found of a machine.
     pub fn add(&mut self, name: &str, report: &Report, mut judgement: Judgement) {
         let machine = self.machines.len();
-        self.machines.push(About {
-            name: name.to_owned(),
-            taken_at: report.taken.at.to_string(),
-            inventory_digest: None,
-        });
+        self.machines.push(About { name: name.to_owned(), taken_at: report.taken.at.to_string() });
         if self.doubled {
             self.doubles(machine, report, &mut judgement);
         }
@@ -120,19 +113,20 @@ impl Checked {
                 told.machines.push(machine);
             }
         }
-        let mut counted = BTreeMap::new();
         for one in judgement.not_judged {
             let key = (one.by.id().to_owned(), one.reason.words());
-            let own = self.unjudged.entry(key.clone()).or_insert_with(|| Unjudged {
+            let own = self.unjudged.entry(key).or_insert_with(|| Unjudged {
                 by: one.by.clone(),
                 reason: one.reason.code(),
                 says: one.reason.words(),
                 at: one.at,
                 values: 0,
-                machines: 0,
+                machines: Vec::new(),
             });
             own.values += one.values;
-            own.machines += usize::from(counted.insert(key, ()).is_none());
+            if own.machines.last() != Some(&machine) {
+                own.machines.push(machine);
+            }
         }
     }
 

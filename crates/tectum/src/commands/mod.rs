@@ -25,11 +25,20 @@ pub(crate) use find::RawLine;
 /// Runs a command.
 pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure> {
     let units = cli.units.unwrap_or_default();
-    let settings = || crate::settings::load(cli.settings.as_deref());
+    let mut settings = || {
+        let named = cli.settings.as_deref();
+        crate::settings::load(named, &mut |said| terminal.remark(said))
+    };
     match &cli.command {
-        Command::Survey(args) => survey::run(args, &settings()?, units, terminal),
+        Command::Survey(args) => {
+            let settings = settings()?;
+            survey::run(args, &settings, units, terminal)
+        }
         Command::Compare(args) => compare::run(args, units, terminal),
-        Command::Check(args) => check::run(args, &settings()?, terminal),
+        Command::Check(args) => {
+            let settings = settings()?;
+            check::run(args, &settings, terminal)
+        }
         Command::Expect(args) => expect::run(args, terminal),
         Command::Demo(args) => demo::run(args, terminal),
         Command::Find(args) => find::run(args, units, terminal),
@@ -38,7 +47,10 @@ pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure>
         Command::Capture(args) => capture::run(args, terminal),
         Command::Redact(args) => redact::run(args, terminal),
         Command::Sections(args) => sections::run(args, terminal),
-        Command::Settings(args) => settings::run(args, &settings()?, terminal),
+        Command::Settings(args) => {
+            let settings = settings()?;
+            settings::run(args, &settings, terminal)
+        }
         Command::Schema(args) => schema::run(args, terminal),
         Command::AnswerAside => {
             tectum_survey::source::answer_questions()?;

@@ -53,6 +53,9 @@ pub(crate) fn beside(all: &[Finding], page: &mut Sheet) {
 /// How many findings there are, beneath the head of a sheet.
 pub(crate) fn counted(judgement: &Judgement, page: &mut Sheet) {
     let counts = counts(|severity| judgement.count(severity));
+    if counts.is_empty() {
+        return;
+    }
     let mut said = page.paragraph_of("", Tone::Plain);
     for (index, (severity, words)) in counts.into_iter().enumerate() {
         let (tone, sign) = mark(severity);
@@ -169,7 +172,7 @@ fn summary(checked: &Checked, not_judged: bool, page: &mut Sheet) {
         let values = count(one.values, "value", "values");
         let machines = match checked.machines.len() {
             1 => String::new(),
-            _ => format!(" of {}", count(one.machines, "machine", "machines")),
+            _ => format!(" of {}", count(one.machines.len(), "machine", "machines")),
         };
         page.paragraph_of(one.by.id(), Tone::Label)
             .plain(format!(" {}", one.says))

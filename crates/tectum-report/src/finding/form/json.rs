@@ -84,7 +84,7 @@ impl<'a> Document<'a> {
             says: one.says.clone(),
             at: one.at.clone(),
             values: one.values,
-            machines: one.machines,
+            machines: one.machines.len(),
         });
         let asked = checked.asked().iter().map(|asked: &Asked| {
             let who = Who {

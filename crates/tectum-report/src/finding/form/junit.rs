@@ -53,8 +53,11 @@ impl<'a> Suite<'a> {
                 slot.1.push(format!("{}: {}", finding.label, finding.says));
             }
         }
-        let not_judged: BTreeSet<(&str, &str)> =
-            checked.unjudged().map(|one| (one.by.id(), one.says.as_str())).collect();
+        let not_judged: BTreeSet<(&str, &str)> = checked
+            .unjudged()
+            .filter(|one| one.machines.binary_search(&machine).is_ok())
+            .map(|one| (one.by.id(), one.says.as_str()))
+            .collect();
         let cases = checked.asked().iter().map(|asked| {
             let id = asked.id();
             let outcome = match found.remove(id) {

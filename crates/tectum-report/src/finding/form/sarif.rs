@@ -4,7 +4,7 @@
 use serde_json::{Value, json};
 
 use crate::{
-    finding::{Asked, Checked, Severity, Told},
+    finding::{Asked, Checked, Severity, Told, Unjudged},
     query::spoken,
 };
 
@@ -24,8 +24,8 @@ fn level(severity: Severity) -> &'static str {
 /// What was found.
 pub fn document(checked: &Checked, version: &str) -> Value {
     let rules: Vec<Value> = checked.asked().iter().map(rule).collect();
-    let results: Vec<Value> =
-        checked.told().into_iter().map(|told| result(checked, told)).collect();
+    let found = checked.told().into_iter().map(|told| result(checked, told));
+    let results: Vec<Value> = found.chain(checked.unjudged().map(open)).collect();
     json!({
         "$schema": SCHEMA,
         "version": "2.1.0",
@@ -84,4 +84,18 @@ fn result(checked: &Checked, told: &Told) -> Value {
         members.insert("suppressions".to_owned(), suppression);
     }
     result
+}
+
+/// What could not be judged: the standard calls that open (clause 3.27.9).
+fn open(one: &Unjudged) -> Value {
+    json!({
+        "ruleId": one.by.id(),
+        "kind": "open",
+        "level": "none",
+        "message": { "text": format!("could not be judged: {}", one.says) },
+        "locations": [{ "logicalLocations": [{
+            "fullyQualifiedName": spoken(&one.at),
+            "kind": "resource",
+        }] }],
+    })
 }
