@@ -1,6 +1,8 @@
 //! Where the values of a whole part came from: how many there are, then each source once with what
 //! was taken from it, then what is missing by its reason.
 
+use std::{collections::HashMap, hash::Hash};
+
 use tectum_report::{
     fact::{Evidence, Gap, Stance},
     query::{Hit, HitValue, spoken},
@@ -27,27 +29,27 @@ struct Taken<'a> {
 
 /// Prints it.
 pub(crate) fn print(path: &str, hits: &[Hit<'_>], report: &Report, units: Units, page: &mut Sheet) {
-    let mut sources: Vec<(&str, Vec<Taken<'_>>)> = Vec::new();
-    let mut reasons: Vec<(&Gap, Vec<(&str, &Gap)>)> = Vec::new();
+    let mut sources: Groups<&str, Taken<'_>> = Groups::default();
+    let mut reasons: Groups<String, (&str, &Gap)> = Groups::default();
     let mut known = 0usize;
     for hit in hits {
         let pieces = match &hit.value {
             HitValue::Fact(fact) => match fact.missing() {
                 Some(gap) => {
-                    group(&mut reasons, gap, same_reason).push((&hit.at, gap));
+                    reasons.add(reason(gap), (&hit.at, gap));
                     continue;
                 }
                 None => fact.evidence(),
             },
             HitValue::MissingList(gap) => {
-                group(&mut reasons, gap, same_reason).push((&hit.at, gap));
+                reasons.add(reason(gap), (&hit.at, gap));
                 continue;
             }
             HitValue::EmptyList(pieces) => pieces,
         };
         known += 1;
         for piece in pieces {
-            group(&mut sources, &*piece.source, |a, b| a == b).push(Taken { hit, piece });
+            sources.add(&*piece.source, Taken { hit, piece });
         }
     }
     let missing = hits.len() - known;
@@ -55,12 +57,12 @@ pub(crate) fn print(path: &str, hits: &[Hit<'_>], report: &Report, units: Units,
     page.paragraph(&format!(
         "{} from {}; {} for {}",
         count(known, "value", "values"),
-        count(sources.len(), "source", "sources"),
+        count(sources.all.len(), "source", "sources"),
         count(missing, "value is missing", "values are missing"),
-        count(reasons.len(), "reason", "reasons"),
+        count(reasons.all.len(), "reason", "reasons"),
     ));
     page.gap();
-    for (source, all) in &sources {
+    for (source, all) in &sources.all {
         let said = page.paragraph_of(source, Tone::Strong);
         if let Some(read) = why::how_read(source, report) {
             said.quiet(format!(" ({read})"));
@@ -69,10 +71,11 @@ pub(crate) fn print(path: &str, hits: &[Hit<'_>], report: &Report, units: Units,
             one(taken, units, page);
         }
     }
-    if !reasons.is_empty() {
+    if !reasons.all.is_empty() {
         page.gap();
     }
-    for (gap, missing) in &reasons {
+    for (_, missing) in &reasons.all {
+        let Some((_, gap)) = missing.first() else { continue };
         page.paragraph_of(&count(missing.len(), "value missing", "values missing"), Tone::Before)
             .plain(format!(": {}", why::within_a_line(gap.why.meaning())));
         let mut tried: Vec<String> = Vec::new();
@@ -115,10 +118,11 @@ fn one(taken: &Taken<'_>, units: Units, page: &mut Sheet) {
     said.quiet(format!("  {place}{}{}", piece.rule, raw.unwrap_or_default()));
 }
 
-/// Whether two values are missing for the same reason, whatever the file that was asked.
-fn same_reason(a: &&Gap, b: &&Gap) -> bool {
-    let answers = |gap: &Gap| gap.tried.iter().map(|it| it.answer.to_string()).collect::<Vec<_>>();
-    std::ptr::eq(*a, *b) || (a.why == b.why && a.hint == b.hint && answers(a) == answers(b))
+/// Why a value is missing, whatever the file that was asked.
+fn reason(gap: &Gap) -> String {
+    let hint = gap.hint.as_ref().map(ToString::to_string).unwrap_or_default();
+    let answers: Vec<String> = gap.tried.iter().map(|it| it.answer.to_string()).collect();
+    format!("{}\n{hint}\n{}", gap.why, answers.join("\n"))
 }
 
 /// As many of some texts as are told, and how many more there are.
@@ -129,13 +133,26 @@ fn first_of(mut all: Vec<String>) -> Vec<String> {
     all
 }
 
-/// What belongs to a key, in the order in which the keys were first met.
-fn group<K, T>(all: &mut Vec<(K, Vec<T>)>, key: K, same: impl Fn(&K, &K) -> bool) -> &mut Vec<T> {
-    let at = all.iter().position(|(own, _)| same(own, &key)).unwrap_or_else(|| {
-        all.push((key, Vec::new()));
-        all.len() - 1
-    });
-    // The position is one that was found, or that of the last.
-    #[allow(clippy::indexing_slicing)]
-    &mut all[at].1
+/// What belongs to each key, in the order in which the keys were first met.
+struct Groups<K, T> {
+    all: Vec<(K, Vec<T>)>,
+    at: HashMap<K, usize>,
+}
+
+impl<K, T> Default for Groups<K, T> {
+    fn default() -> Self {
+        Self { all: Vec::new(), at: HashMap::new() }
+    }
+}
+
+impl<K: Clone + Eq + Hash, T> Groups<K, T> {
+    fn add(&mut self, key: K, item: T) {
+        let at = *self.at.entry(key).or_insert_with_key(|key| {
+            self.all.push((key.clone(), Vec::new()));
+            self.all.len() - 1
+        });
+        if let Some((_, group)) = self.all.get_mut(at) {
+            group.push(item);
+        }
+    }
 }

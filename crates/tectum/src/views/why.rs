@@ -66,7 +66,9 @@ fn evidence(piece: &Evidence, report: &Report, page: &mut Sheet) {
 
 /// How a source was read: `read: 42 bytes, 17 µs`.
 pub(super) fn how_read(source: &str, report: &Report) -> Option<String> {
-    let read = report.sources.iter().find(|one| *one.path == *source)?;
+    // They stand sorted by their paths.
+    let first = report.sources.partition_point(|one| *one.path < *source);
+    let read = report.sources.get(first).filter(|one| *one.path == *source)?;
     let bytes = read.bytes.filter(|bytes| *bytes > 0).map(|bytes| format!("{bytes} bytes"));
     let time = read.elapsed_us.map(|time| format!("{time} µs"));
     let outcome = match &read.outcome {
