@@ -15,12 +15,8 @@ mod support;
 
 use rstest::rstest;
 use serde_json::{Value, json};
-use support::{demo_with, json as of_report, look, recorded, truth};
+use support::{changed, json as of_report, look, recorded, truth};
 use tectum_demo::Tree;
-
-fn changed(change: impl FnOnce(&mut Tree)) -> Value {
-    of_report(&look(demo_with("gannet-before", change).path()))
-}
 
 fn list(value: &Value) -> &Vec<Value> {
     value.as_array().unwrap()

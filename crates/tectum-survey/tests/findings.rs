@@ -11,8 +11,6 @@
     reason = "a test stops at the first thing that is not as it should be"
 )]
 
-#[path = "../../tectum-report/tests/support/made.rs"]
-mod made;
 mod support;
 
 use std::collections::{BTreeMap, BTreeSet};
@@ -71,7 +69,7 @@ fn no_gap_turns_a_finding_into_fine() {
                 for hit in hits.iter().filter(|hit| matches!(hit.value, HitValue::Fact(_))).take(40)
                 {
                     let mut hidden = report.clone();
-                    made::gap_at(&mut hidden, &hit.at, Gap::new(Why::Permission));
+                    hidden.fact_mut(&hit.at).unwrap().set_missing(Gap::new(Why::Permission));
                     let all = Expectations::default();
                     let judged = Judgement::by(&|own| own == id, &hidden, &Limits::default(), &all);
                     let said = !judged.findings.is_empty() || !judged.not_judged.is_empty();
@@ -120,7 +118,9 @@ fn what_stands_twice_is_told_but_of_one_machine_looked_at_twice() {
     checked.add("after", &after, none(&after));
     assert_eq!(checked.told().len(), 0, "the same machine, looked at twice");
     let mut twin = after.clone();
-    made::set(&mut twin, "/machine/hostname", &"petrel".into());
+    let name = twin.fact_mut("/machine/hostname").unwrap();
+    let evidence = name.evidence().to_vec();
+    assert!(name.set(&"petrel".into(), evidence).is_ok());
     checked.add("petrel", &twin, none(&twin));
     let labels: BTreeSet<&str> = checked.told().iter().map(|it| &*it.finding.label).collect();
     assert!(labels.iter().any(|label| label.starts_with("system")), "{labels:?}");

@@ -15,14 +15,9 @@ mod support;
 
 use rstest::rstest;
 use serde_json::{Value, json};
-use support::{demo_with, json as of_report, look};
-use tectum_demo::Tree;
+use support::{changed, json as of_report, look};
 
 const CPU: &str = "sys/devices/system/cpu";
-
-fn changed(change: impl FnOnce(&mut Tree)) -> Value {
-    of_report(&look(demo_with("gannet-before", change).path()))
-}
 
 /// A machine of which nothing but `/proc/cpuinfo` and the architecture's name is known.
 fn told_by(architecture: &str, cpuinfo: &str) -> Value {

@@ -14,13 +14,9 @@ mod support;
 
 use rstest::rstest;
 use serde_json::{Value, json};
-use support::{demo, demo_with, json as of_report, look};
+use support::{changed, demo, demo_with, json as of_report, look};
 use tectum_demo::Tree;
 use tectum_report::fact::Stance;
-
-fn changed(change: impl FnOnce(&mut Tree)) -> Value {
-    of_report(&look(demo_with("gannet-before", change).path()))
-}
 
 fn os(change: impl FnOnce(&mut Tree)) -> Value {
     changed(change)["inventory"]["os"].clone()

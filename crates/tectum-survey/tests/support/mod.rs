@@ -100,6 +100,16 @@ pub fn demo_with(name: &str, change: impl FnOnce(&mut tectum_demo::Tree)) -> Tem
     folder
 }
 
+/// The report of the demo machine after a change, as JSON.
+pub fn changed(change: impl FnOnce(&mut tectum_demo::Tree)) -> Value {
+    json(&look(demo_with("gannet-before", change).path()))
+}
+
+/// The same, with the firmware's table replaced.
+pub fn with_table(structures: impl IntoIterator<Item = tectum_demo::StructureBuilder>) -> Value {
+    changed(|tree| tree.file("sys/firmware/dmi/tables/DMI", tectum_demo::table(structures)))
+}
+
 /// A plan with a short deadline, for tests that meet hung files.
 pub fn hasty() -> Plan {
     Plan { access_deadline: Duration::from_millis(300), ..Plan::default() }
