@@ -16,12 +16,13 @@ mod made;
 
 use std::collections::BTreeSet;
 
-use made::{empty, gap_at, none, set};
+use made::{empty, gap_at, set};
 use rstest::rstest;
 use serde_json::{Value, json};
 use tectum_report::{
+    declare::Parts,
     expectation::Expectations,
-    fact::{Gap, Why},
+    fact::{Evidence, Gap, Why, saying},
     finding::{Judgement, Limits, Severity, rules},
     report::Report,
 };
@@ -565,7 +566,8 @@ fn a_machine_without_a_tpm_and_a_function_without_an_iommu() {
     set(&mut report, "/inventory/firmware/tpms/0/name", &json!("tpm0"));
     set(&mut report, "/inventory/platform/tpms/0/vendor", &json!("INTC"));
     assert_eq!(judged(&report, "tpm-not-there", &limits()).findings, []);
-    report.inventory.firmware.as_mut().unwrap().tpms = none();
+    let evidence = Evidence::new("/sys/class/tpm".into(), saying!("a-rule", "a rule"));
+    report.inventory.firmware.as_mut().unwrap().tpms = Parts::known(Vec::new(), evidence);
     assert_eq!(judged(&report, "tpm-not-there", &limits()).findings.len(), 1);
     let at = "/inventory/pci/functions/0/virtual_functions";
     set(&mut report, at, &json!(4));

@@ -33,7 +33,7 @@ pub(crate) fn in_units(number: i64, unit: Option<&Unit>) -> Option<String> {
 }
 
 /// An amount of data in powers of 1024.
-fn data(bytes: i64) -> String {
+pub(crate) fn data(bytes: i64) -> String {
     let names = ["bytes", "KiB", "MiB", "GiB", "TiB", "PiB", "EiB"];
     let steps = (bytes.unsigned_abs().max(1).ilog2() / 10) as usize;
     let name = names.get(steps).copied().unwrap_or("EiB");

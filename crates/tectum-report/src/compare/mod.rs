@@ -26,7 +26,7 @@ use crate::{
     version::{COMPARISON, FormatVersion},
 };
 use difference::Differences;
-pub(crate) use label::in_units;
+pub(crate) use label::{data, in_units};
 pub use label::{label, read as shown};
 
 /// What to compare.

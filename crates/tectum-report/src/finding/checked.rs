@@ -1,6 +1,6 @@
 //! What is found of several machines: the same once, with whose it is.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, HashMap, HashSet};
 
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -28,6 +28,13 @@ pub struct Told {
     pub finding: Finding,
     /// The machines by their place in [`Checked::machines`], in its order.
     pub machines: Vec<usize>,
+}
+
+impl Told {
+    /// Why the owner accepted it for a time that is over, if nothing else accepts it now.
+    pub fn ended_acceptance(&self) -> Option<&Acceptance> {
+        self.finding.was_accepted.as_ref().filter(|_| self.finding.accepted.is_none())
+    }
 }
 
 /// What could not be judged of several machines, for one reason.
@@ -71,7 +78,7 @@ pub struct Checked {
     at: HashMap<(String, String, String), usize>,
     unjudged: BTreeMap<(String, String), Unjudged>,
     asked: Vec<Asked>,
-    asked_by_name: HashMap<String, ()>,
+    asked_by_name: HashSet<String>,
     identities: HashMap<String, Known>,
     owners: Vec<[Option<String>; 2]>,
     doubled: bool,
@@ -91,7 +98,7 @@ impl Checked {
             self.doubles(machine, report, &mut judgement);
         }
         for asked in judgement.asked {
-            if self.asked_by_name.insert(asked.id().to_owned(), ()).is_none() {
+            if self.asked_by_name.insert(asked.id().to_owned()) {
                 self.asked.push(asked);
             }
         }
@@ -229,11 +236,6 @@ impl Checked {
     /// The names of a finding's machines.
     pub fn names<'a>(&'a self, told: &'a Told) -> impl Iterator<Item = &'a str> {
         told.machines.iter().filter_map(|at| self.machines.get(*at)).map(|about| &*about.name)
-    }
-
-    /// Whether an acceptance of a finding is over.
-    pub fn is_over(told: &Told) -> Option<&Acceptance> {
-        told.finding.was_accepted.as_ref().filter(|_| told.finding.accepted.is_none())
     }
 }
 

@@ -381,3 +381,58 @@ codes! {
         Empty = "empty",
     }
 }
+
+impl Vulnerability {
+    /// How this machine stands to it, by the kernel's words (`Documentation/admin-guide/hw-vuln`); nothing where
+    /// they are missing or say none of these. Some begin with the part that they speak of: `KVM: Vulnerable`.
+    pub fn standing(&self) -> Option<Standing> {
+        let state = self.state.value()?;
+        match &**state {
+            whole if whole.starts_with("Not affected") => Some(Standing::NotAffected),
+            // A mitigation beside which a part stays open is no protection.
+            text if text.starts_with("Vulnerable") || text.contains(": Vulnerable") => {
+                Some(Standing::Open)
+            }
+            text if text.contains("Mitigation") => Some(Standing::Mitigated),
+            _ => None,
+        }
+    }
+}
+
+/// How a machine stands to a vulnerability of its processor.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Standing {
+    /// It does not have it.
+    NotAffected,
+    /// The kernel or the firmware keeps it from being used.
+    Mitigated,
+    /// Nothing keeps it from being used.
+    Open,
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+    use crate::fact::{Evidence, saying};
+
+    #[rstest]
+    #[case("Not affected", Some(Standing::NotAffected))]
+    #[case("Vulnerable", Some(Standing::Open))]
+    #[case("Vulnerable: Clear CPU buffers attempted, no microcode", Some(Standing::Open))]
+    #[case("KVM: Vulnerable", Some(Standing::Open))]
+    #[case("Mitigation: PTI", Some(Standing::Mitigated))]
+    #[case("KVM: Mitigation: Split huge pages", Some(Standing::Mitigated))]
+    #[case("Mitigation: Enhanced IBRS; PBRSB-eIBRS: Not affected", Some(Standing::Mitigated))]
+    #[case("Mitigation: Retpolines; BHI: Vulnerable", Some(Standing::Open))]
+    #[case("Unknown: Dependent on hypervisor status", None)]
+    fn how_a_machine_stands_is_what_the_kernel_says(
+        #[case] state: &str,
+        #[case] standing: Option<Standing>,
+    ) {
+        let evidence = Evidence::new("/x".into(), saying!("a-rule", "a rule"));
+        let state = Fact::known(Term::from(state), evidence);
+        assert_eq!(Vulnerability { state, ..Vulnerability::default() }.standing(), standing);
+    }
+}

@@ -19,7 +19,7 @@ mod usb;
 
 pub use cpu::{
     ByteOrder, CoreKind, Cpu, CpuCache, CpuDisagreement, CpuPackage, CpuReadings, CpuSocket,
-    FeatureGroup, FrequencyPolicy, RunsOn, SocketState, Vulnerability,
+    FeatureGroup, FrequencyPolicy, RunsOn, SocketState, Standing, Vulnerability,
 };
 pub use drivers::{
     DeviceMajor, DriverInUse, DriverReadings, Drivers, KernelModule, ModuleReadings,

@@ -83,3 +83,10 @@ record! {
         driver: Fact<Term>,
     }
 }
+
+impl UsbDevice {
+    /// Whether it is what a bus begins at: the controller's own hub, which the kernel drives itself.
+    pub fn is_root(&self) -> bool {
+        self.path.value().is_some_and(|path| path.starts_with("usb"))
+    }
+}

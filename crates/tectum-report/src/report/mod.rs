@@ -9,9 +9,12 @@ use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 
 use crate::{
-    declare::{FieldShape, NodeMut, Record},
+    declare::{AnyFact, FieldShape, NodeMut, Record},
     fact::{Gap, Stance, Why},
-    json::{pointer::Pointer, write::Plain},
+    json::{
+        pointer::{Pointer, members},
+        write::Plain,
+    },
     model::{Inventory, Machine, Readings},
     version::{FormatVersion, REPORT},
     walk::{Met, walk},
@@ -138,6 +141,27 @@ impl Report {
     /// The same, to be changed.
     pub fn roots_mut(&mut self) -> [&mut dyn Record; 3] {
         [&mut self.machine, &mut self.inventory, &mut self.readings]
+    }
+
+    /// The fact at a JSON Pointer, to be changed.
+    pub fn fact_mut(&mut self, pointer: &str) -> Option<&mut dyn AnyFact> {
+        fn within<'a>(record: &'a mut dyn Record, way: &[String]) -> Option<&'a mut dyn AnyFact> {
+            let (name, rest) = way.split_first()?;
+            let index = record.shape().index_of(name)?;
+            match record.node_mut(index)? {
+                NodeMut::Leaf(fact) => rest.is_empty().then_some(fact),
+                NodeMut::Record(inner) => within(inner, rest),
+                NodeMut::Optional(inner) => within(inner.get_mut()?, rest),
+                NodeMut::List(list) => {
+                    let (number, rest) = rest.split_first()?;
+                    within(list.get_mut(number.parse().ok()?)?, rest)
+                }
+            }
+        }
+        let way: Vec<String> = members(pointer).collect();
+        let (root, way) = way.split_first()?;
+        let at = self.roots().iter().position(|(name, _)| name == root)?;
+        within(self.roots_mut().into_iter().nth(at)?, way)
     }
 
     /// Walks every fact of the report.

@@ -1,11 +1,9 @@
 //! Reports of which only what a test says is known.
 
-#![allow(dead_code, reason = "each test file uses what it needs")]
-
 use serde_json::Value;
 use tectum_report::{
     Observed, Report, Taken,
-    declare::{AnyFact, NodeMut, Parts, Record},
+    declare::{NodeMut, Record},
     fact::{Evidence, Gap, saying},
 };
 
@@ -38,52 +36,43 @@ pub fn empty() -> Report {
     report
 }
 
-/// A list that is known to be empty.
-pub fn none<R>() -> Parts<R> {
-    Parts::known(Vec::new(), evidence())
-}
-
 /// Makes a value known; parts on the way to it are made, and nothing of them is known. A null is a value that
 /// the machine does not give.
 pub fn set(report: &mut Report, pointer: &str, value: &Value) {
-    at(report, pointer, &mut |fact| {
-        if !value.is_null() {
-            let wrong = fact.set(value, vec![evidence()]).is_err();
-            assert!(!wrong, "{value} is no value of {pointer}");
-        }
-    });
+    grow(report, pointer);
+    let fact = report.fact_mut(pointer).unwrap();
+    if !value.is_null() {
+        let wrong = fact.set(value, vec![evidence()]).is_err();
+        assert!(!wrong, "{value} is no value of {pointer}");
+    }
 }
 
 /// Makes a value missing.
 pub fn gap_at(report: &mut Report, pointer: &str, gap: Gap) {
-    at(report, pointer, &mut |fact| fact.set_missing(gap.clone()));
+    report.fact_mut(pointer).unwrap().set_missing(gap);
 }
 
-fn at(report: &mut Report, pointer: &str, act: &mut dyn FnMut(&mut dyn AnyFact)) {
+/// Makes the parts on the way to a value.
+fn grow(report: &mut Report, pointer: &str) {
     let members: Vec<&str> = pointer.split('/').skip(1).collect();
     let (root, way) = members.split_first().unwrap();
     let index = ["machine", "inventory", "readings"].iter().position(|name| name == root).unwrap();
-    let root = report.roots_mut().into_iter().nth(index).unwrap();
-    assert!(within(root, way, act), "{pointer} is no value");
+    within(report.roots_mut().into_iter().nth(index).unwrap(), way);
 }
 
-fn within(record: &mut dyn Record, way: &[&str], act: &mut dyn FnMut(&mut dyn AnyFact)) -> bool {
-    let Some((name, rest)) = way.split_first() else { return false };
-    let Some(index) = record.shape().index_of(name) else { return false };
+fn within(record: &mut dyn Record, way: &[&str]) {
+    let Some((name, rest)) = way.split_first() else { return };
+    let Some(index) = record.shape().index_of(name) else { return };
     match (record.node_mut(index), rest.split_first()) {
-        (Some(NodeMut::Leaf(fact)), None) => {
-            act(fact);
-            true
-        }
-        (Some(NodeMut::Record(inner)), _) => within(inner, rest, act),
-        (Some(NodeMut::Optional(inner)), _) => within(inner.fill(), rest, act),
+        (Some(NodeMut::Record(inner)), _) => within(inner, rest),
+        (Some(NodeMut::Optional(inner)), _) => within(inner.fill(), rest),
         (Some(NodeMut::List(list)), Some((number, rest))) => {
             let number: usize = number.parse().unwrap();
             while list.len() <= number {
                 list.grow();
             }
-            within(list.get_mut(number).unwrap(), rest, act)
+            within(list.get_mut(number).unwrap(), rest);
         }
-        _ => false,
+        _ => {}
     }
 }

@@ -133,7 +133,7 @@ fn one(told: &Told, checked: &Checked, page: &mut Sheet) {
     if let Some(accepted) = &finding.accepted {
         let until = accepted.until.as_ref().map(|date| format!(", until {date}"));
         said.quiet(format!("; accepted{}: {}", until.unwrap_or_default(), accepted.reason));
-    } else if let Some(over) = Checked::is_over(told) {
+    } else if let Some(over) = told.ended_acceptance() {
         let until = over.until.as_deref().unwrap_or_default();
         said.tone(Tone::Before, format!("; accepted until {until}, which is over:"))
             .quiet(format!(" {}", over.reason));

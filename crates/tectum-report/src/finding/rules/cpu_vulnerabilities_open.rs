@@ -6,6 +6,7 @@ use crate::finding::{
 };
 
 const AT: &str = "/inventory/cpu";
+use crate::model::Standing;
 
 pub(super) static RULE: Rule = Rule {
     id: "cpu-vulnerabilities-open",
@@ -23,9 +24,8 @@ fn judge(it: &mut Judge<'_>) {
     let mut open = Vec::new();
     let mut seen = Vec::new();
     for (at, one) in it.parts(&cpu.vulnerabilities, "/inventory/cpu/vulnerabilities") {
-        let Some(state) = see!(it, &at, one.state) else { continue };
-        // Some files begin with another part of the processor: `KVM: Vulnerable`.
-        if state.starts_with("Vulnerable") || state.contains(": Vulnerable") {
+        see!(it, &at, one.state);
+        if one.standing() == Some(Standing::Open) {
             open.push(text(&one.name));
             seen.extend(it.seen(one, &at, "state"));
         }

@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use crate::finding::rules::words::data;
+use crate::compare::data;
 use crate::finding::{
     judge::{Judge, see},
     rule::{Rule, Severity},
@@ -43,7 +43,9 @@ fn judge(it: &mut Judge<'_>) {
     if sizes.len() > 1 {
         let each: Vec<String> = channels
             .iter()
-            .map(|(channel, bytes)| format!("{channel} holds {}", data(*bytes)))
+            .map(|(channel, bytes)| {
+                format!("{channel} holds {}", data(i64::try_from(*bytes).unwrap_or(i64::MAX)))
+            })
             .collect();
         it.finds(
             memory,

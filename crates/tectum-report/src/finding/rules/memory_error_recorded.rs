@@ -21,18 +21,15 @@ fn judge(it: &mut Judge<'_>) {
         return;
     };
     for (at, module) in it.parts(&memory.modules, "/inventory/memory/modules") {
-        if let Some(error) = see!(it, &at, module.error).filter(|kind| is_error(kind)) {
+        see!(it, &at, module.error);
+        if let Some(error) = module.recorded_error() {
             it.finds(module, &at, &["error"], format!("the firmware recorded: {error}"));
         }
     }
     for (at, array) in it.parts(&memory.arrays, "/inventory/memory/arrays") {
-        if let Some(error) = see!(it, &at, array.error).filter(|kind| is_error(kind)) {
+        see!(it, &at, array.error);
+        if let Some(error) = array.recorded_error() {
             it.finds(array, &at, &["error"], format!("the firmware recorded: {error}"));
         }
     }
-}
-
-/// Whether the kind of a recorded error says that there was one.
-fn is_error(kind: &str) -> bool {
-    !matches!(kind, "none" | "OK" | "Unknown" | "Other")
 }

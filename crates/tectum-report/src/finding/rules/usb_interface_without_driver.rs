@@ -21,8 +21,7 @@ pub(super) static RULE: Rule = Rule {
 fn judge(it: &mut Judge<'_>) {
     let Some(usb) = it.section(&it.report().inventory.usb, "/inventory/usb") else { return };
     for (at, device) in it.parts(&usb.devices, "/inventory/usb/devices") {
-        // What a bus begins at is driven by the kernel itself.
-        if device.path.value().is_some_and(|path| path.starts_with("usb")) {
+        if device.is_root() {
             continue;
         }
         let interfaces = it.parts(&device.interfaces, &format!("{at}/interfaces"));

@@ -1,19 +1,10 @@
 //! Words that several rules say.
 
-use crate::{
-    fact::Fact,
-    leaf::{Term, in_large_units},
-    model::EccCount,
-};
+use crate::{fact::Fact, leaf::Term, model::EccCount};
 
 /// The known ones of some texts, with a space between.
 pub(super) fn joined<const N: usize>(facts: [&Fact<Term>; N]) -> String {
     facts.iter().filter_map(|it| Some(it.value()?.0.as_str())).collect::<Vec<_>>().join(" ")
-}
-
-/// An amount of memory.
-pub(super) fn data(bytes: u64) -> String {
-    format!("{} GiB", in_large_units(bytes.into(), 1 << 30))
 }
 
 /// The slot whose errors are counted, where a label names it.

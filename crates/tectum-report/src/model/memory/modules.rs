@@ -162,3 +162,23 @@ record! {
         slots: Fact<Vec<Term>>,
     }
 }
+
+/// The kind of an error that the firmware recorded, where its words say that there was one (DSP0134 clauses
+/// 7.19.1 and 7.34).
+fn recorded(kind: &Fact<Term>) -> Option<&Term> {
+    kind.value().filter(|kind| !matches!(kind.0.as_str(), "none" | "OK" | "Unknown" | "Other"))
+}
+
+impl MemoryModule {
+    /// The error that the firmware recorded of it, if it did.
+    pub fn recorded_error(&self) -> Option<&Term> {
+        recorded(&self.error)
+    }
+}
+
+impl MemoryArray {
+    /// The error that the firmware recorded of it, if it did.
+    pub fn recorded_error(&self) -> Option<&Term> {
+        recorded(&self.error)
+    }
+}

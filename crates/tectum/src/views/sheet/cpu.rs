@@ -5,7 +5,7 @@ mod topology;
 use tectum_report::{
     fact::Fact,
     leaf::Leaf,
-    model::{Cpu, RunsIn, RunsOn, SocketState},
+    model::{Cpu, RunsIn, RunsOn, SocketState, Standing},
 };
 
 use super::{View, cell, joined, known, text, why};
@@ -176,7 +176,7 @@ fn features(cpu: &Cpu, page: &mut Sheet) {
     }
 }
 
-/// The vulnerable ones by name, the rest as numbers.
+/// How many there are of each standing.
 fn vulnerabilities(cpu: &Cpu, page: &mut Sheet) {
     if cpu.vulnerabilities.is_empty() {
         return;
@@ -184,11 +184,11 @@ fn vulnerabilities(cpu: &Cpu, page: &mut Sheet) {
     page.gap();
     let (mut apart, mut mitigated, mut open, mut unknown) = (0, 0, 0, 0);
     for one in cpu.vulnerabilities.iter() {
-        match one.state.value().map_or("", |state| &**state) {
-            state if state.starts_with("Not affected") => apart += 1,
-            state if state.starts_with("Vulnerable") => open += 1,
-            state if state.contains("Mitigation") => mitigated += 1,
-            _ => unknown += 1,
+        match one.standing() {
+            Some(Standing::NotAffected) => apart += 1,
+            Some(Standing::Mitigated) => mitigated += 1,
+            Some(Standing::Open) => open += 1,
+            None => unknown += 1,
         }
     }
     page.beside().quiet(format!(

@@ -293,11 +293,6 @@ fn slots(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
     }
 }
 
-/// Whether the kind of a recorded error says that there was one.
-fn is_error(kind: &str) -> bool {
-    !matches!(kind, "none" | "OK")
-}
-
 fn sits_in(module: &MemoryModule, slot: &MemorySlot) -> bool {
     module.slot.value() == slot.locator.value() && module.bank.value() == slot.bank.value()
 }
@@ -316,7 +311,7 @@ fn modules(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
                 cell(&module.manufacturer),
                 cell(&module.part_number),
                 cell(&module.serial),
-                known(&module.error).filter(|kind| is_error(kind)).unwrap_or_default(),
+                module.recorded_error().map(|error| error.0.clone()).unwrap_or_default(),
             ]
         })
         .collect();

@@ -14,7 +14,7 @@ pub(super) fn print(usb: &Usb, view: &View<'_>, page: &mut Sheet) {
         said.plain(why(gap));
         return;
     }
-    let buses = usb.devices.iter().filter(|device| is_root(device)).count();
+    let buses = usb.devices.iter().filter(|device| device.is_root()).count();
     let devices = usb.devices.len() - buses;
     let on = count(buses, "bus", "buses");
     if buses == 0 && devices == 0 {
@@ -34,10 +34,6 @@ pub(super) fn print(usb: &Usb, view: &View<'_>, page: &mut Sheet) {
     page.table(&["path", "what", "serial", ">Mb/s", "driver"], &rows);
 }
 
-fn is_root(device: &UsbDevice) -> bool {
-    known(&device.path).is_some_and(|path| path.starts_with("usb"))
-}
-
 /// What the device says that it is; else the list's name, or numbers.
 fn name(device: &UsbDevice) -> String {
     let maker = known(&device.manufacturer_string)
@@ -55,8 +51,8 @@ fn name(device: &UsbDevice) -> String {
 
 fn row(device: &UsbDevice) -> Vec<String> {
     let path = cell(&device.path);
-    let depth = if is_root(device) { 0 } else { 1 + path.matches('.').count() };
-    let what = match is_root(device) {
+    let depth = if device.is_root() { 0 } else { 1 + path.matches('.').count() };
+    let what = match device.is_root() {
         true => format!("root hub of {}", cell(&device.controller)),
         false => name(device),
     };
