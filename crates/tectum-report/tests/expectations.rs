@@ -26,6 +26,7 @@ use tectum_report::{
     fact::{Gap, Why},
     finding::{Judgement, Limits, Severity},
     report::Report,
+    settings::Settings,
 };
 
 fn read(files: &[(&str, &str)]) -> Result<Expectations, FileError> {
@@ -287,4 +288,15 @@ proptest! {
         let not = outcome(&report, &format!("select = 'cpu.cores'\nnot = [{least}, {most}]"));
         prop_assert_eq!(not.0, usize::from(own == least || own == most));
     }
+}
+
+#[test]
+fn the_examples_in_the_documentation_are_read() {
+    let text = include_str!("../../../docs/findings.md");
+    let mut examples = text.split("```toml\n").skip(1).filter_map(|rest| rest.split("```").next());
+    let own = examples.next().unwrap();
+    let all = read(&[("main.toml", own), ("all-servers.toml", "")]).unwrap();
+    assert_eq!(all.expect.len(), 2);
+    Settings::default().read("settings.toml", examples.next().unwrap()).unwrap();
+    assert_eq!(examples.next(), None);
 }

@@ -180,6 +180,14 @@ fn an_owners_expectations_are_judged_like_rules() {
     assert!(explained.out.contains("storage.disks.1 disk sda"), "{}", explained.out);
 }
 
+#[test]
+fn a_machine_is_held_against_expectations_alone() {
+    let words = ["check", GANNET, "--expect", "own.toml", "--without-rules", "--format", "json"];
+    let found = json(&expecting(OWN).run(&words));
+    let asked: Vec<&String> = found["asked"].as_object().unwrap().keys().collect();
+    assert_eq!(asked, ["three-data-disks"]);
+}
+
 #[rstest]
 #[case("[[expect]]\nname = 'x'\nselect = 'cpu.coers'\nequals = 4\n", "own.toml:3:10: ")]
 #[case("include = 'own2.toml'\n", "own.toml:1:11: own2.toml")]

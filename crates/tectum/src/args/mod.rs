@@ -345,6 +345,9 @@ pub(crate) struct CheckArgs {
     /// Hold them against the expectations in this file too; may be given again.
     #[arg(long, value_name = "FILE")]
     pub(crate) expect: Vec<PathBuf>,
+    /// Hold them against the expectations alone, and look for nothing else.
+    #[arg(long)]
+    pub(crate) without_rules: bool,
     /// Only this finding; may be given again.
     #[arg(long, value_name = "FINDING")]
     pub(crate) only: Vec<String>,

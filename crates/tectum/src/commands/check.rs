@@ -9,7 +9,7 @@ use std::{
 
 use tectum_report::{
     expectation::{Expectation, Expectations},
-    finding::{Asked, Checked, Judgement, Severity, form, rules},
+    finding::{Asked, Checked, Judgement, Severity, form, rule, rules},
     json::print::to_writer,
     report::Report,
     settings::Settings,
@@ -65,7 +65,8 @@ pub(super) fn run(
     let wanted = |id: &str| {
         let one = args.explain.as_ref().is_none_or(|only| only == id);
         let named = args.only.is_empty() || args.only.iter().any(|only| only == id);
-        one && named && !args.skip.iter().any(|skip| skip == id)
+        let asked = !args.without_rules || rule(id).is_none();
+        asked && one && named && !args.skip.iter().any(|skip| skip == id)
     };
     let mut checked = Checked::new(wanted("identity-doubled"));
     let mut explained = Vec::new();
