@@ -394,6 +394,38 @@ fn cases() -> Vec<Case> {
             json!("mounted"),
         ),
         case(
+            "mount-not-in-fstab",
+            vec![
+                ("/inventory/filesystems/fstab_entries/0/mount_point", json!("/srv/tides")),
+                ("/inventory/filesystems/mounts/0/mount_point", json!("/srv/charts")),
+                ("/inventory/filesystems/mounts/0/class", json!("local")),
+            ],
+            "/inventory/filesystems/mounts/0/in_fstab",
+            json!(false),
+            json!(true),
+        ),
+        case(
+            "gpu-errors-uncorrected",
+            vec![("/readings/gpu/devices/0/address", json!("pci 0000:63:00.0"))],
+            "/readings/gpu/devices/0/error_counts/0/uncorrected",
+            json!(1),
+            json!(0),
+        ),
+        case(
+            "gpu-errors-corrected",
+            vec![("/readings/gpu/devices/0/address", json!("pci 0000:63:00.0"))],
+            "/readings/gpu/devices/0/error_counts/0/corrected",
+            json!(12),
+            json!(0),
+        ),
+        case(
+            "gpu-memory-retired",
+            vec![("/readings/gpu/devices/0/address", json!("pci 0000:63:00.0"))],
+            "/readings/gpu/devices/0/retired_pages",
+            json!(3),
+            json!(0),
+        ),
+        case(
             "firmware-old",
             vec![("/inventory/cpu/runs_on", json!("no-sign-of-a-hypervisor"))],
             "/inventory/firmware/release_date",

@@ -536,6 +536,13 @@ fn a_graphics_card_tells_what_its_driver_knows() {
             ("hwmon/hwmon5/power1_average", "38000000"),
             ("hwmon/hwmon5/fan1_input", "1200"),
             ("hwmon/hwmon5/freq1_input", "1500000000"),
+            ("ras/umc_err_count", "ue: 1\nce: 12"),
+            ("ras/gfx_err_count", "ue: 0\nce: none"),
+            (
+                "ras/gpu_vram_bad_pages",
+                "0x00000001 : 0x00001000 : R\n0x00000002 : 0x00001000 : P\n0x00000003 : 0x00001000 : R",
+            ),
+            ("ras/features", "feature mask: 0x3"),
         ] {
             tree.line(format!("{card}/{file}"), value);
         }
@@ -558,6 +565,14 @@ fn a_graphics_card_tells_what_its_driver_knows() {
         assert_eq!(gpu[field], value, "{field}");
     }
     let now = one(&report["readings"]["gpu"]["devices"], "address", "pci 0000:63:00.0");
+    assert_eq!(now["retired_pages"], 2);
+    assert_eq!(
+        now["error_counts"],
+        json!([
+            { "block": "gfx", "corrected": null, "uncorrected": 0 },
+            { "block": "umc", "corrected": 12, "uncorrected": 1 },
+        ])
+    );
     assert_eq!(
         json!([
             now["temperature_millicelsius"],

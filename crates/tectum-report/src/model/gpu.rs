@@ -165,5 +165,26 @@ record! {
         memory_used_bytes: Fact<Bytes>,
         /// Frequency of its cores in megahertz.
         core_mhz: Fact<Megahertz>,
+        /// Pages of its own memory that its driver has put out of use because they failed.
+        #[source = "Documentation/gpu/amdgpu/ras.rst"]
+        retired_pages: Fact<u64>,
+        /// Errors that its blocks counted since the driver was loaded.
+        #[source = "Documentation/gpu/amdgpu/ras.rst"]
+        error_counts: Parts<GpuErrorCount>,
+    }
+}
+
+record! {
+    /// Errors that a block of a display device counted.
+    GpuErrorCount "block" {
+        source "Documentation/gpu/amdgpu/ras.rst";
+        place [block];
+
+        /// The block, as the driver names it: `umc` is the memory's controller.
+        block: Fact<Term>,
+        /// Errors that were corrected.
+        corrected: Fact<u64>,
+        /// Errors that could not be corrected.
+        uncorrected: Fact<u64>,
     }
 }

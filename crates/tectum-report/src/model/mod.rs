@@ -31,7 +31,7 @@ pub use filesystems::{
 pub use firmware::{
     AcpiTable, BootParameter, Firmware, FirmwareItem, FirmwareKind, TpmChip, UpdatableFirmware,
 };
-pub use gpu::{Connector, Display, Gpu, GpuDevice, GpuDeviceReadings, GpuReadings};
+pub use gpu::{Connector, Display, Gpu, GpuDevice, GpuDeviceReadings, GpuErrorCount, GpuReadings};
 pub use machine::Machine;
 pub use memory::{
     AddedMemory, CompressedSwap, CxlMemory, EccController, EccCount, Hugepages, HugepagesInUse,

@@ -1,6 +1,7 @@
 //! The rules: one a file.
 
 pub(super) mod dates;
+mod gpu_counts;
 mod partitions;
 mod ports;
 mod sensors;
@@ -32,6 +33,9 @@ mod filesystem_nearly_full;
 mod firmware_old;
 mod firmware_tables_odd;
 mod fstab_entry_not_mounted;
+mod gpu_errors_corrected;
+mod gpu_errors_uncorrected;
+mod gpu_memory_retired;
 mod identity_doubled;
 mod kernel_oopsed;
 mod kernel_tainted;
@@ -45,6 +49,7 @@ mod memory_module_not_used;
 mod memory_modules_mixed;
 mod memory_not_managed;
 mod microcode_differs;
+mod mount_not_in_fstab;
 mod network_port_errors;
 mod network_port_half_duplex;
 mod network_port_without_carrier;
@@ -93,6 +98,9 @@ pub(super) static RULES: &[&Rule] = &[
     &pci_driver_odd_one_out::RULE,
     &virtual_functions_without_iommu::RULE,
     &usb_interface_without_driver::RULE,
+    &gpu_errors_uncorrected::RULE,
+    &gpu_errors_corrected::RULE,
+    &gpu_memory_retired::RULE,
     &network_port_without_carrier::RULE,
     &network_port_half_duplex::RULE,
     &network_port_errors::RULE,
@@ -112,6 +120,7 @@ pub(super) static RULES: &[&Rule] = &[
     &filesystem_errors_recorded::RULE,
     &filesystem_device_errors::RULE,
     &fstab_entry_not_mounted::RULE,
+    &mount_not_in_fstab::RULE,
     &filesystem_does_not_answer::RULE,
     &firmware_old::RULE,
     &secure_boot_off::RULE,

@@ -17,7 +17,7 @@ use tectum_report::{
     declare::Parts,
     fact::{Fact, Gap, Saying, Why, saying},
     leaf::{Bytes, Megahertz, Microwatts, Millicelsius, Percent, Rpm, Term},
-    model::{Connector, GpuDeviceReadings},
+    model::{Connector, GpuDeviceReadings, GpuErrorCount},
 };
 
 /// A device as its graphics driver shows it.
@@ -140,8 +140,73 @@ impl<'a> Card<'a> {
                 .map(|hertz: u64| hertz / 1_000_000)
                 .or_known(|| awake("gt_cur_freq_mhz", saying!("megahertz", "megahertz")))
                 .map(Megahertz),
+            retired_pages: self.retired_pages(),
+            error_counts: self.error_counts(),
         }
     }
+}
+
+/// What a driver counts of a device's own errors (`Documentation/gpu/amdgpu/ras.rst`).
+impl Card<'_> {
+    fn errors_folder(&self) -> String {
+        format!("{}/ras", self.device)
+    }
+
+    /// Lines of a list of failed pages that end in `R`, for one that is put out of use.
+    fn retired_pages(&self) -> Fact<u64> {
+        if let Some(gap) = &self.sleeps {
+            return Fact::gap(gap.clone());
+        }
+        let file = File::read(self.lease, format!("{}/gpu_vram_bad_pages", self.errors_folder()));
+        if file.bytes().is_ok_and(|bytes| bytes.is_empty()) {
+            let rule = saying!("list-of-failed-pages-empty", "the list of failed pages is empty");
+            return Fact::known(0, file.evidence(rule));
+        }
+        file.fact(
+            saying!("lines-of-failed-pages", "lines of the list of failed pages that end in R"),
+            |text| {
+                let retired = text.lines().filter(|line| line.trim_end().ends_with(": R"));
+                Some(retired.count() as u64)
+            },
+        )
+    }
+
+    fn error_counts(&self) -> Parts<GpuErrorCount> {
+        if let Some(gap) = &self.sleeps {
+            return Parts::missing(gap.clone());
+        }
+        let folder = self.errors_folder();
+        let names = match list(self.lease, &folder) {
+            Ok(names) => names,
+            Err(gap) => return Parts::missing(gap),
+        };
+        let rule = saying!("names-end-err-count", "names that end in _err_count");
+        let counts = names.iter().filter_map(|name| name.to_str()).filter_map(|name| {
+            let block = name.strip_suffix("_err_count")?;
+            let file = File::read(self.lease, format!("{folder}/{name}"));
+            Some(GpuErrorCount {
+                block: Fact::known(
+                    Term::from(block),
+                    listing_evidence(&folder, rule.clone()).raw(name),
+                ),
+                corrected: counted(&file, "ce"),
+                uncorrected: counted(&file, "ue"),
+            })
+        });
+        Parts::known(counts.collect(), listing_evidence(&folder, rule.clone()))
+    }
+}
+
+/// The count behind `key` in a file of `ue: 0` and `ce: 0`.
+fn counted(file: &File, key: &str) -> Fact<u64> {
+    let text = file.text();
+    let blocks = colon::blocks(&text);
+    let entry = blocks.iter().flatten().find(|entry| entry.key == key);
+    if let Err(gap) = file.bytes() {
+        return Fact::gap(gap.clone());
+    }
+    let rule = saying!("number-behind-key", "the number behind this key");
+    file.entry_fact(entry, key, rule, number::decimal)
 }
 
 /// What a proprietary driver tells of a device in `/proc/driver`.

@@ -120,6 +120,9 @@ fn more(device: &GpuDevice, view: &View<'_>, page: &mut Sheet) {
                 .and_then(|now| now.power_microwatts.value().copied())
                 .map(|micro| format!("{} W", micro.0 / 1_000_000)),
             readings.and_then(|now| known(&now.fan_rpm)).map(|rpm| format!("fan {rpm} rpm")),
+            readings
+                .and_then(|now| known(&now.retired_pages))
+                .map(|pages| format!("pages of memory out of use: {pages}")),
         ],
         ", ",
     );
@@ -136,6 +139,14 @@ fn more(device: &GpuDevice, view: &View<'_>, page: &mut Sheet) {
     page.beside().strong(cell(&device.address)).quiet(format!("  {told}"));
     if !free.is_empty() {
         page.beside().quiet(free.join(", "));
+    }
+    for block in readings.iter().flat_map(|now| now.error_counts.iter()) {
+        page.beside().quiet(format!(
+            "block {}: errors corrected: {}, not corrected: {}",
+            cell(&block.block),
+            cell(&block.corrected),
+            cell(&block.uncorrected)
+        ));
     }
 }
 
