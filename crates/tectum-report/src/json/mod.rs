@@ -1,6 +1,7 @@
 //! A report's JSON form.
 
 mod envelope;
+pub mod origins;
 pub mod pointer;
 pub mod print;
 pub mod read;

@@ -1,6 +1,6 @@
 //! A report from JSON.
 
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 
 use serde::{
     Deserialize,
@@ -16,7 +16,7 @@ use crate::{
     declare::{Described, NodeMut, Record},
     fact::{Evidence, Gap, Saying, Why, saying},
     leaf::JsonForm,
-    report::{Note, Report, SourceAccess},
+    report::{Note, Report, SourceAccess, Taken},
     version::{FormatVersion, REPORT, Readable},
 };
 
@@ -93,7 +93,7 @@ impl Report {
         let (mut read, newer) = read::<HashMap<String, Vec<Evidence>>, Vec<SourceAccess>>(text)?;
         let evidence = std::mem::take(&mut read.evidence);
         let sources = std::mem::take(&mut read.sources);
-        Self::filled(read, newer, evidence, sources)
+        filled(Whole::of(&mut read, newer, evidence, sources))
     }
 
     /// Reads a report's values and gaps, and passes over where the values came from and what was asked:
@@ -102,45 +102,82 @@ impl Report {
     /// # Errors
     /// As [`Self::from_json`], but for what is wrong in what is passed over.
     pub fn values_from_json(text: &[u8]) -> Result<Self, ReadError> {
-        let (read, newer) = read::<IgnoredAny, IgnoredAny>(text)?;
-        Self::filled(read, newer, HashMap::new(), Vec::new())
+        let (mut read, newer) = read::<IgnoredAny, IgnoredAny>(text)?;
+        filled(Whole::of(&mut read, newer, HashMap::new(), Vec::new()))
     }
+}
 
-    fn filled<E, S>(
-        read: EnvelopeOf<E, S>,
+/// What a report is made from, as it was read.
+pub(super) struct Whole<'a> {
+    pub(super) format_version: FormatVersion,
+    /// Whether it was written by a newer Tectum.
+    pub(super) newer: bool,
+    pub(super) taken: Taken,
+    pub(super) machine: &'a Value,
+    pub(super) inventory: &'a Value,
+    pub(super) readings: &'a Value,
+    pub(super) gaps: Vec<GapAt<String, Gap>>,
+    pub(super) evidence: HashMap<String, Vec<Evidence>>,
+    pub(super) meanings: BTreeMap<String, String>,
+    pub(super) sources: Vec<SourceAccess>,
+    pub(super) notes: Vec<Note>,
+}
+
+impl<'a> Whole<'a> {
+    fn of<E, S>(
+        read: &'a mut EnvelopeOf<E, S>,
         newer: bool,
-        mut evidence: HashMap<String, Vec<Evidence>>,
+        evidence: HashMap<String, Vec<Evidence>>,
         sources: Vec<SourceAccess>,
-    ) -> Result<Self, ReadError> {
-        let mut gaps: HashMap<String, Gap> =
-            read.gaps.into_iter().map(|GapAt { at, gap }| (at, gap)).collect();
-        let mut look_up = |saying: &mut Saying| saying.look_up(&read.meanings);
-        for gap in gaps.values_mut() {
-            gap.hint.as_deref_mut().into_iter().for_each(&mut look_up);
-            gap.tried.iter_mut().for_each(|attempt| look_up(&mut attempt.answer));
-        }
-        evidence.values_mut().flatten().for_each(|piece| look_up(&mut piece.rule));
-        let mut filler = Filler { gaps, evidence, unknown: Vec::new() };
-        let machine = filler.root(&read.machine, "machine")?;
-        let inventory = filler.root(&read.inventory, "inventory")?;
-        let readings = filler.root(&read.readings, "readings")?;
-        let mut notes = read.notes;
-        if newer {
-            let version = read.format_version.to_string();
-            notes.push(Note::NewerFormat { version, passed_over: filler.unknown });
-        } else if !filler.unknown.is_empty() {
-            notes.push(Note::NotKnown { passed_over: filler.unknown });
-        }
-        Ok(Self {
+    ) -> Self {
+        Self {
             format_version: read.format_version,
-            taken: read.taken,
-            machine,
-            inventory,
-            readings,
+            newer,
+            taken: read.taken.clone(),
+            machine: &read.machine,
+            inventory: &read.inventory,
+            readings: &read.readings,
+            gaps: std::mem::take(&mut read.gaps),
+            evidence,
+            meanings: std::mem::take(&mut read.meanings),
             sources,
-            notes,
-        })
+            notes: std::mem::take(&mut read.notes),
+        }
     }
+}
+
+/// The report that is made of it.
+pub(super) fn filled(whole: Whole<'_>) -> Result<Report, ReadError> {
+    let Whole {
+        format_version,
+        newer,
+        taken,
+        gaps,
+        mut evidence,
+        meanings,
+        sources,
+        mut notes,
+        ..
+    } = whole;
+    let mut gaps: HashMap<String, Gap> =
+        gaps.into_iter().map(|GapAt { at, gap }| (at, gap)).collect();
+    let mut look_up = |saying: &mut Saying| saying.look_up(&meanings);
+    for gap in gaps.values_mut() {
+        gap.hint.as_deref_mut().into_iter().for_each(&mut look_up);
+        gap.tried.iter_mut().for_each(|attempt| look_up(&mut attempt.answer));
+    }
+    evidence.values_mut().flatten().for_each(|piece| look_up(&mut piece.rule));
+    let mut filler = Filler { gaps, evidence, unknown: Vec::new() };
+    let machine = filler.root(whole.machine, "machine")?;
+    let inventory = filler.root(whole.inventory, "inventory")?;
+    let readings = filler.root(whole.readings, "readings")?;
+    if newer {
+        let version = format_version.to_string();
+        notes.push(Note::NewerFormat { version, passed_over: filler.unknown });
+    } else if !filler.unknown.is_empty() {
+        notes.push(Note::NotKnown { passed_over: filler.unknown });
+    }
+    Ok(Report { format_version, taken, machine, inventory, readings, sources, notes })
 }
 
 /// The envelope, and whether it is of a newer minor version.

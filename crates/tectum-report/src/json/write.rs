@@ -10,7 +10,7 @@ use serde::{
 use super::envelope::{Envelope, GapAt};
 use crate::{
     declare::{AnyList, Node, Record, fields},
-    fact::{Gap, Saying},
+    fact::{Evidence, Gap, Saying},
     finding::{Judgement, Limits},
     report::Report,
     version::REPORT,
@@ -124,24 +124,32 @@ impl Serialize for AllEvidence<'_> {
 
 /// The sentences that the report's codes stand for.
 fn meanings(report: &Report) -> BTreeMap<String, String> {
-    let mut table: BTreeMap<String, String> = BTreeMap::new();
-    let mut add = |saying: &Saying| {
-        if !table.contains_key(saying.code()) {
-            table.insert(saying.code().to_owned(), saying.words().to_owned());
-        }
-    };
-    let gap = |gap: &Gap, add: &mut dyn FnMut(&Saying)| {
-        gap.hint.as_deref().into_iter().for_each(&mut *add);
-        gap.tried.iter().for_each(|attempt| add(&attempt.answer));
-    };
+    let mut table = BTreeMap::new();
     report.walk(&mut |_, _, met| {
         let (evidence, gaps) = match met {
             Met::Leaf(fact) => (fact.evidence(), [fact.missing(), fact.hidden_part()]),
             Met::List(list) => (list.evidence(), [list.missing(), list.hidden_part()]),
             Met::Record(_) => return,
         };
-        evidence.iter().for_each(|piece| add(&piece.rule));
-        gaps.into_iter().flatten().for_each(|one| gap(one, &mut add));
+        add_meanings(&mut table, evidence, gaps.into_iter().flatten());
     });
     table
+}
+
+/// Adds the sentences of some evidence and gaps.
+pub(super) fn add_meanings<'a>(
+    table: &mut BTreeMap<String, String>,
+    evidence: impl IntoIterator<Item = &'a Evidence>,
+    gaps: impl IntoIterator<Item = &'a Gap>,
+) {
+    let mut add = |saying: &Saying| {
+        if !table.contains_key(saying.code()) {
+            table.insert(saying.code().to_owned(), saying.words().to_owned());
+        }
+    };
+    evidence.into_iter().for_each(|piece| add(&piece.rule));
+    for gap in gaps {
+        gap.hint.as_deref().into_iter().for_each(&mut add);
+        gap.tried.iter().for_each(|attempt| add(&attempt.answer));
+    }
 }
