@@ -2,6 +2,7 @@
 
 use std::{io, path::PathBuf, process::ExitCode};
 
+use tectum_archive::{named::NameError, store::StoreError, when::NoTime, written::NotToSave};
 use tectum_report::{
     document::FileError,
     json::read::ReadError,
@@ -159,6 +160,44 @@ pub(crate) enum Failure {
     /// Something stands where the demo would write.
     #[error("{} is there already; name a folder that is new or empty", .0.display())]
     DemoStands(PathBuf),
+    /// An archive that cannot be read or written.
+    #[error(transparent)]
+    Store(#[from] StoreError),
+    /// A name that leads to no look in the archive.
+    #[error(transparent)]
+    Name(#[from] NameError),
+    /// A subject that is neither on this machine nor in the archive.
+    #[error("there is no file or folder {given:?} here")]
+    NoSubject {
+        given: String,
+        #[source]
+        cause: Box<Failure>,
+    },
+    /// A report that an archive cannot keep.
+    #[error(transparent)]
+    NotToSave(#[from] NotToSave),
+    /// Nobody knows where the archive is.
+    #[error("where the archive is is not known: HOME is not set; name a place by --archive")]
+    NoPlaceForArchive,
+    /// A text that says no time.
+    #[error(transparent)]
+    When(#[from] NoTime),
+    /// A text that says no length of time.
+    #[error("{0:?} is no length of time; write it like 36h, 7d, 4w or 1y")]
+    NoAge(String),
+    /// A name that no mark can have.
+    #[error(
+        "{0:?} can be no mark: a mark is a word of lower-case letters, digits and hyphens that begins with a letter, and neither `latest` nor `previous`"
+    )]
+    NoMark(String),
+    /// One subject where two are compared.
+    #[error("there is nothing to compare {0} with; name a second subject")]
+    NothingToCompareWith(String),
+    /// Clearing up that would leave nothing but the last look.
+    #[error(
+        "nothing is kept by no rule; say what to keep: --keep-daily, --keep-weekly, --keep-monthly"
+    )]
+    NothingKept,
     /// Output that could not be written.
     #[error("cannot write the output")]
     Output(#[from] io::Error),
@@ -193,6 +232,18 @@ impl Failure {
             | Self::Path(_)
             | Self::Pattern(_)
             | Self::StandsStill(_)
+            | Self::Name(
+                NameError::NoMachine { .. }
+                | NameError::Several { .. }
+                | NameError::NoLook { .. }
+                | NameError::When(_)
+                | NameError::Pattern { .. },
+            )
+            | Self::When(_)
+            | Self::NoAge(_)
+            | Self::NoMark(_)
+            | Self::NothingToCompareWith(_)
+            | Self::NothingKept
             | Self::NotAMachine(_) => USAGE,
             _ => FAILED,
         }

@@ -1,5 +1,6 @@
 //! Tectum: what a Linux machine is made of, where each value came from, and what changed.
 
+mod archive;
 mod args;
 mod commands;
 mod exit;

@@ -9,6 +9,11 @@ use std::{
 };
 
 use jiff::Timestamp;
+use tectum_archive::{
+    named::{NameError, Named, entry, matching},
+    store::{StoreError, look},
+    when::now,
+};
 use tectum_demo::{MACHINES, Shipped};
 use tectum_report::{
     json::read::SIZE_LIMIT,
@@ -22,6 +27,7 @@ use tectum_survey::{
 };
 
 use crate::{
+    archive,
     args::{HELPER_WORD, Patience},
     exit::Failure,
     patient::{Progress, within},
@@ -37,8 +43,23 @@ pub(crate) enum Subject {
     Live,
     /// A machine that ships with Tectum.
     Demo(String),
-    /// A folder that stands in for `/`, an archive, or a saved report.
+    /// A folder that stands in for `/`, a capture, or a saved report.
     Path(PathBuf),
+    /// A machine of the archive and when, by a name that nothing here has; a pattern stands for several.
+    Named(Named),
+    /// A look at a machine that was found in the archive.
+    Look(Box<Look>),
+}
+
+/// A look at a machine that was found in the archive.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) struct Look {
+    /// The archive's key for the machine.
+    machine: String,
+    /// The observation's number.
+    number: u64,
+    /// What a person calls it.
+    name: String,
 }
 
 impl From<&std::ffi::OsStr> for Subject {
@@ -47,7 +68,14 @@ impl From<&std::ffi::OsStr> for Subject {
             Some("live") => Self::Live,
             Some(text) => match text.strip_prefix("demo:") {
                 Some(name) => Self::Demo(name.to_owned()),
-                None => Self::Path(given.into()),
+                // What stands here comes before what is called so in the archive.
+                None if text.is_empty()
+                    || text.contains('/')
+                    || Path::new(text).symlink_metadata().is_ok() =>
+                {
+                    Self::Path(given.into())
+                }
+                None => Self::Named(Named::read(text)),
             },
             None => Self::Path(given.into()),
         }
@@ -61,6 +89,9 @@ impl Subject {
             Self::Live => "live".to_owned(),
             Self::Demo(name) => format!("demo:{name}"),
             Self::Path(path) => path.display().to_string(),
+            Self::Named(Named { machine, when: Some(when) }) => format!("{machine}@{when}"),
+            Self::Named(Named { machine, when: None }) => machine.clone(),
+            Self::Look(look) => look.name.clone(),
         }
     }
 }
@@ -93,7 +124,13 @@ pub(crate) fn path(given: &str) -> Result<ReportPath, Failure> {
 /// The subjects that a subject stands for: the reports and captures in a folder that is no machine's,
 /// in the order of their names, or itself.
 pub(crate) fn subjects_in(subject: &Subject) -> Result<Vec<Subject>, Failure> {
-    let Subject::Path(folder) = subject else { return Ok(vec![subject.clone()]) };
+    let folder = match subject {
+        Subject::Path(folder) => folder,
+        Subject::Named(named) if named.machine.contains(['*', '?', '[']) => {
+            return looks(named);
+        }
+        _ => return Ok(vec![subject.clone()]),
+    };
     let is_machine = ["proc", "sys", "etc"].iter().any(|name| folder.join(name).is_dir());
     if is_machine || !folder.is_dir() {
         return Ok(vec![subject.clone()]);
@@ -113,6 +150,52 @@ pub(crate) fn subjects_in(subject: &Subject) -> Result<Vec<Subject>, Failure> {
     }
     paths.sort();
     Ok(paths.into_iter().map(Subject::Path).collect())
+}
+
+/// The looks at the machines of the archive that fit a pattern.
+fn looks(pattern: &Named) -> Result<Vec<Subject>, Failure> {
+    let store = archive::store()?;
+    let now = now();
+    let mut looks = Vec::new();
+    for latest in matching(store, std::slice::from_ref(&pattern.machine))? {
+        let entry = match entry(store, &latest.machine, pattern.when.as_deref(), &now) {
+            // Of many some were not looked at then.
+            Err(NameError::NoLook { .. }) => continue,
+            entry => entry?,
+        };
+        let name = match &pattern.when {
+            Some(when) => format!("{}@{when}", latest.name()),
+            None => latest.name(),
+        };
+        let look = Look { machine: latest.machine, number: entry.number, name };
+        looks.push(Subject::Look(Box::new(look)));
+    }
+    Ok(looks)
+}
+
+/// The report of a look in the archive.
+fn archived(subject: &Subject) -> Result<Report, Failure> {
+    Ok(match subject {
+        Subject::Look(own) => {
+            let mut report = look(archive::store()?, &own.machine, own.number)?;
+            report.taken.subject.clone_from(&own.name);
+            report
+        }
+        Subject::Named(named) => {
+            let found = archive::store().and_then(|store| Ok(named.report(store, &now())?));
+            found.map_err(|cause| match cause {
+                // It may have been meant as a file, as well as a machine.
+                Failure::Store(StoreError::Nothing { .. })
+                | Failure::Name(NameError::NoMachine { .. }) => {
+                    Failure::NoSubject { given: subject.text(), cause: Box::new(cause) }
+                }
+                other => other,
+            })?
+        }
+        Subject::Live | Subject::Demo(_) | Subject::Path(_) => {
+            return Err(Failure::NotAMachine(subject.text()));
+        }
+    })
 }
 
 /// Whose a report is, as lines of several begin: the host's name; one machine on two days is told apart
@@ -167,6 +250,7 @@ pub(crate) fn open(subject: &Subject, patience: &Patience, depth: Depth) -> Resu
             kept = Some(folder);
             Opened::Machine(Door::new(tree))
         }
+        Subject::Named(_) | Subject::Look(_) => Opened::Report(Box::new(archived(subject)?)),
         Subject::Path(path) => {
             let own = path.clone();
             let opened = within(patience, move |progress| at_path(&own, depth, progress));

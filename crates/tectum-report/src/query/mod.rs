@@ -8,6 +8,7 @@ mod path;
 mod rows;
 mod search;
 mod selection;
+mod standing;
 mod test;
 
 pub use field::{DescribedField, described_fields, every_path, nearest_name};
@@ -16,4 +17,5 @@ pub use path::{Found, Hit, HitValue, NoSuchField, Path, PathError, find, find_al
 pub use rows::{Cell, Row, Rows, paths, rows, spoken};
 pub use search::{Found as SearchHit, In, Search, SearchError, search};
 pub use selection::Selection;
+pub use standing::{Named, Standing, StandingList, standing};
 pub use test::{Comparator, Test, texts};

@@ -323,6 +323,11 @@ impl Path {
         own.find(|own| !matches!(*own, "inventory" | "readings")) == Some(name)
     }
 
+    /// Whether it says this root itself: `readings`.
+    pub fn begins_in(&self, root: &str) -> bool {
+        self.names.first().is_some_and(|name| name == root)
+    }
+
     /// Whether a path as it is declared, with `*` for elements, is one that it names.
     pub fn holds(&self, declared: &str) -> bool {
         let way: Vec<Step<'_>> = std::iter::once("inventory")

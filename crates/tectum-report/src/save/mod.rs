@@ -8,7 +8,7 @@
 
 mod draft;
 mod place;
-mod step;
+pub mod step;
 
 use std::{
     ffi::OsStr,

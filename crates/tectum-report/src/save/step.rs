@@ -1,43 +1,62 @@
 //! The system calls of saving, each by a name: tests let one fail, or end the process before it.
+//!
+//! What saves several files that belong together calls [`step`] before its own system calls too. Without the
+//! feature `planned-faults`, which only tests ask for, nothing happens in it.
 
-#[cfg(not(test))]
+#[cfg(not(any(test, feature = "planned-faults")))]
 use std::io;
 
 /// A system call, or a few that belong together.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Step {
+pub enum Step {
+    /// A file is opened.
     Open,
+    /// A file is locked.
     Lock,
+    /// A file is written.
     Write,
+    /// A file is brought onto the disk.
     Sync,
+    /// A folder is held against others.
     Hold,
+    /// A name is removed.
     Remove,
+    /// A file is given a name that nothing has.
     Link,
+    /// A file is given a name on the way to its own.
     LinkBeside,
+    /// A file takes the place of another.
     Rename,
+    /// A folder is brought onto the disk.
     SyncFolder,
+    /// A folder is made.
+    MakeFolder,
 }
 
 /// What comes before a system call: nothing, but in tests.
-#[cfg(not(test))]
-#[expect(clippy::unnecessary_wraps, reason = "in tests it fails")]
-pub(super) fn step(_: Step) -> io::Result<()> {
+///
+/// # Errors
+/// What a test planned.
+#[cfg(not(any(test, feature = "planned-faults")))]
+#[allow(clippy::unnecessary_wraps, reason = "in tests it fails")]
+pub fn step(_: Step) -> io::Result<()> {
     Ok(())
 }
 
-#[cfg(test)]
-pub(super) use planned::step;
+#[cfg(any(test, feature = "planned-faults"))]
+pub use planned::step;
 
 /// What tests plan.
-#[cfg(test)]
-pub(super) mod planned {
+#[cfg(any(test, feature = "planned-faults"))]
+pub mod planned {
     use std::{cell::Cell, io};
 
     use super::Step;
 
     /// What happens at a step.
     #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-    pub(in super::super) enum Plan {
+    pub enum Plan {
+        /// Nothing happens.
         Nothing,
         /// The step of that number fails.
         Fail(usize),
@@ -51,17 +70,21 @@ pub(super) mod planned {
     }
 
     /// Plans, and begins to count anew.
-    pub(in super::super) fn plan(plan: Plan) {
+    pub fn plan(plan: Plan) {
         PLAN.set(plan);
         TAKEN.set(0);
     }
 
     /// How many steps were taken since.
-    pub(in super::super) fn taken() -> usize {
+    pub fn taken() -> usize {
         TAKEN.get()
     }
 
-    pub(in super::super) fn step(_: Step) -> io::Result<()> {
+    /// What comes before a system call: what was planned.
+    ///
+    /// # Errors
+    /// That it was planned to fail.
+    pub fn step(_: Step) -> io::Result<()> {
         let number = TAKEN.get();
         TAKEN.set(number + 1);
         match PLAN.get() {

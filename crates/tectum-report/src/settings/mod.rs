@@ -35,6 +35,12 @@ pub struct Settings {
     pub fail_on: Option<Severity>,
     /// Files of expectations that every check holds machines against.
     pub expect: Vec<String>,
+    /// Where the archive is; nothing where its usual place is meant.
+    pub archive: Option<String>,
+    /// Whether what an archive writes into its folder is packed.
+    pub archive_packed: bool,
+    /// After how many hours without a look a machine is stale.
+    pub stale_after_hours: u64,
     set_by: BTreeMap<String, String>,
 }
 
@@ -44,28 +50,53 @@ impl Default for Settings {
             limits: Limits::default(),
             fail_on: Some(Severity::Warning),
             expect: Vec::new(),
+            archive: None,
+            archive_packed: false,
+            stale_after_hours: 48,
             set_by: BTreeMap::new(),
         }
     }
 }
 
-/// The settings of `[check]` beside its limits, with what each means.
-const CHECK: [(&str, &str); 4] = [
+/// The settings beside the limits of rules, each with its table before it, with what it means and the unit in
+/// which it counts.
+const PLAIN: [(&str, &str, Option<&str>); 7] = [
     (
-        "fail-on",
+        "check.fail-on",
         "From which severity on a check exits with status 1: notice, warning, critical, never.",
+        None,
     ),
-    ("off", "Findings that are not looked for."),
-    ("expect", "Files of expectations that every check holds machines against."),
-    ("time-zone", "The time zone that every machine should have."),
+    ("check.off", "Findings that are not looked for.", None),
+    ("check.expect", "Files of expectations that every check holds machines against.", None),
+    ("check.time-zone", "The time zone that every machine should have.", None),
+    (
+        "archive.location",
+        "Where the archive is: a folder. As built in /var/lib/tectum for root, else tectum in the user's folder of data.",
+        None,
+    ),
+    (
+        "archive.packed",
+        "Whether files in the folder of an archive are packed (zstd): a tenth of the room, and not to be read without unpacking.",
+        None,
+    ),
+    ("archive.stale-after", "After how long without a look a machine is stale.", Some("hours")),
 ];
+
+/// The tables in which settings stand.
+const TABLES: [&str; 2] = ["check", "archive"];
 
 /// The beginning of the names of environment variables.
 const ENVIRONMENT: &str = "TECTUM_";
 
-/// The name of a limit as it stands in a file.
+/// The name of a limit, with its table before it.
 fn limit_name(name: &str) -> String {
-    name.replace('_', "-")
+    format!("check.{}", name.replace('_', "-"))
+}
+
+/// The names of all settings.
+fn names() -> Vec<String> {
+    let plain = PLAIN.iter().map(|(name, ..)| (*name).to_owned());
+    plain.chain(LIMITS.iter().map(|limit| limit_name(limit.name))).collect()
 }
 
 impl Settings {
@@ -76,20 +107,25 @@ impl Settings {
     pub fn read(&mut self, name: &str, text: &str) -> Result<(), FileError> {
         let file = File { name, text };
         let table = file.parsed()?;
-        let top = file.keys(table.get_ref(), &["check"])?;
-        let Some(check) = top.get("check") else { return Ok(()) };
-        let limits: Vec<String> = LIMITS.iter().map(|limit| limit_name(limit.name)).collect();
-        let own = CHECK.iter().map(|(name, _)| *name);
-        let known: Vec<&str> = own.chain(limits.iter().map(String::as_str)).collect();
-        for (key, value) in file.keys(file.table(check)?, &known)? {
-            let texts = texts(&file, value)?;
-            self.set(key, &texts, name).map_err(|said| file.wrong(value.span(), said))?;
+        let top = file.keys(table.get_ref(), &TABLES)?;
+        let names = names();
+        for table in TABLES {
+            let Some(own) = top.get(table) else { continue };
+            let known: Vec<&str> = names
+                .iter()
+                .filter_map(|name| name.strip_prefix(table)?.strip_prefix('.'))
+                .collect();
+            for (key, value) in file.keys(file.table(own)?, &known)? {
+                let texts = texts(&file, value)?;
+                self.set(&format!("{table}.{key}"), &texts, name)
+                    .map_err(|said| file.wrong(value.span(), said))?;
+            }
         }
         Ok(())
     }
 
     /// Takes over what the environment says: `TECTUM_CHECK_FAIL_ON=critical`. Lists have commas between. What
-    /// begins with `TECTUM_CHECK_` and is no setting is an error.
+    /// begins with `TECTUM_` and the name of a table, and is no setting, is an error.
     ///
     /// # Errors
     /// What is wrong, in words.
@@ -98,14 +134,17 @@ impl Settings {
         variables: impl Iterator<Item = (String, String)>,
     ) -> Result<(), String> {
         for (variable, value) in variables {
-            let Some(key) =
-                variable.strip_prefix(ENVIRONMENT).and_then(|it| it.strip_prefix("CHECK_"))
-            else {
-                continue;
-            };
+            let Some(key) = variable.strip_prefix(ENVIRONMENT) else { continue };
             let key = key.to_ascii_lowercase().replace('_', "-");
+            let table = TABLES
+                .iter()
+                .find_map(|table| Some((*table, key.strip_prefix(table)?.strip_prefix('-')?)));
+            let Some((table, key)) = table else { continue };
+            let key = format!("{table}.{key}");
             let texts: Vec<String> = match key.as_str() {
-                "off" | "expect" => value.split(',').map(|it| it.trim().to_owned()).collect(),
+                "check.off" | "check.expect" => {
+                    value.split(',').map(|it| it.trim().to_owned()).collect()
+                }
                 _ => vec![value],
             };
             self.set(&key, &texts, &variable).map_err(|said| format!("{variable}: {said}"))?;
@@ -119,7 +158,7 @@ impl Settings {
             _ => Err("it is a single value".to_owned()),
         };
         match key {
-            "fail-on" => {
+            "check.fail-on" => {
                 let word = one()?;
                 self.fail_on = match word {
                     "never" => None,
@@ -128,24 +167,40 @@ impl Settings {
                     })?),
                 };
             }
-            "off" => {
+            "check.off" => {
                 for id in texts {
                     self.limits.turn_off(id).map_err(|error| error.to_string())?;
                 }
             }
-            "expect" => self.expect = texts.to_vec(),
-            "time-zone" => self.limits.time_zone = Some(one()?.to_owned()),
+            "check.expect" => self.expect = texts.to_vec(),
+            "check.time-zone" => self.limits.time_zone = Some(one()?.to_owned()),
+            "archive.location" => {
+                let location = one()?;
+                if location.is_empty() {
+                    return Err("an archive is somewhere: this is empty".to_owned());
+                }
+                self.archive = Some(location.to_owned());
+            }
+            "archive.packed" => {
+                self.archive_packed = match one()? {
+                    "true" | "yes" => true,
+                    "false" | "no" => false,
+                    other => return Err(format!("{other:?} is neither true nor false")),
+                }
+            }
+            "archive.stale-after" => {
+                let value = one()?;
+                let hours = value.parse().ok().filter(|hours| *hours > 0);
+                self.stale_after_hours = hours
+                    .ok_or_else(|| format!("{value:?} is no whole number of hours from 1 up"))?;
+            }
             key => {
                 let limit = LIMITS.iter().find(|limit| limit_name(limit.name) == key);
                 let Some(limit) = limit else {
-                    let names: Vec<String> = self.all().into_iter().map(|it| it.name).collect();
-                    let near =
-                        nearest_name(&format!("check.{key}"), names.iter().map(String::as_str));
+                    let names = names();
+                    let near = nearest_name(key, names.iter().map(String::as_str));
                     let near = near.map(|near| format!("; did you mean {near}?"));
-                    return Err(format!(
-                        "there is no setting check.{key}{}",
-                        near.unwrap_or_default()
-                    ));
+                    return Err(format!("there is no setting {key}{}", near.unwrap_or_default()));
                 };
                 let value = one()?;
                 let number = value.parse().map_err(|_| format!("{value:?} is no whole number"))?;
@@ -163,34 +218,40 @@ impl Settings {
             format!("[{}]", all.join(", "))
         };
         let mut settings: Vec<Setting> = Vec::new();
-        for (key, meaning) in CHECK {
-            let value = match key {
-                "fail-on" => format!("{:?}", self.fail_on.map_or("never", Severity::code)),
-                "off" => quoted(&mut self.limits.off()),
-                "expect" => quoted(&mut self.expect.iter().map(String::as_str)),
-                _ => {
-                    self.limits.time_zone.as_ref().map_or("not set".into(), |it| format!("{it:?}"))
+        let text = |value: &Option<String>| {
+            value.as_ref().map_or("not set".to_owned(), |it| format!("{it:?}"))
+        };
+        for (name, meaning, unit) in PLAIN {
+            let value = match name {
+                "check.fail-on" => {
+                    format!("{:?}", self.fail_on.map_or("never", Severity::code))
                 }
+                "check.off" => quoted(&mut self.limits.off()),
+                "check.expect" => quoted(&mut self.expect.iter().map(String::as_str)),
+                "check.time-zone" => text(&self.limits.time_zone),
+                "archive.location" => text(&self.archive),
+                "archive.packed" => self.archive_packed.to_string(),
+                _ => self.stale_after_hours.to_string(),
             };
-            settings.push(self.setting(key, meaning, None, value));
+            settings.push(self.setting(name, meaning, unit, value));
         }
         for limit in LIMITS {
             let value = limit.of(&self.limits).to_string();
-            let key = limit_name(limit.name);
-            settings.push(self.setting(&key, limit.meaning.trim(), Some(limit.unit), value));
+            let name = limit_name(limit.name);
+            settings.push(self.setting(&name, limit.meaning.trim(), Some(limit.unit), value));
         }
         settings
     }
 
     fn setting(
         &self,
-        key: &str,
+        name: &str,
         meaning: &'static str,
         unit: Option<&'static str>,
         value: String,
     ) -> Setting {
-        let set_by = self.set_by.get(key).cloned();
-        Setting { name: format!("check.{key}"), meaning, unit, value, set_by }
+        let set_by = self.set_by.get(name).cloned();
+        Setting { name: name.to_owned(), meaning, unit, value, set_by }
     }
 }
 
@@ -248,6 +309,10 @@ mod tests {
     #[case("[check]\noff = 'disk-wram'\n", "did you mean disk-warm?")]
     #[case("[check]\ntime-zone = ['a', 'b']\n", "a single value")]
     #[case("[check]\noff = { a = 1 }\n", "a table is no value")]
+    #[case("[archive]\npacked = 'maybe'\n", "neither true nor false")]
+    #[case("[archive]\nlocation = ''\n", "this is empty")]
+    #[case("[archive]\nstale-after = 0\n", "from 1 up")]
+    #[case("[archive]\nloction = '/srv'\n", "did you mean `location`?")]
     fn a_mistake_is_told_with_its_place(#[case] text: &str, #[case] said: &str) {
         let mut settings = Settings::default();
         let error = settings.read("x.toml", text).unwrap_err();
@@ -269,9 +334,12 @@ mod tests {
             if setting.value == "not set" {
                 continue;
             }
-            let key = setting.name.strip_prefix("check.").unwrap();
+            let (table, key) = setting.name.split_once('.').unwrap();
             let mut settings = Settings::default();
-            settings.read("x.toml", &format!("[check]\n{key} = {}\n", setting.value)).unwrap();
+            let text = format!("[{table}]\n{key} = {}\n", setting.value);
+            settings.read("x.toml", &text).unwrap();
+            let own = settings.all().into_iter().find(|it| it.name == setting.name).unwrap();
+            assert_eq!((own.value, own.set_by.as_deref()), (setting.value, Some("x.toml")));
             assert_eq!((&settings.limits, settings.fail_on), (&usual.limits, usual.fail_on));
         }
     }

@@ -14,7 +14,8 @@ use crate::subject::Subject;
 /// What a Linux machine is made of, where each value came from, and what changed.
 ///
 /// A SUBJECT is where a machine is read from: `live` (this one, the default), a folder that stands
-/// in for its `/`, a capture or a tar of such a folder, a saved report, or `demo:NAME`.
+/// in for its `/`, a capture or a tar of such a folder, a saved report, `demo:NAME`, or a machine of the
+/// archive, `HOST[@WHEN]`: `gannet`, `gannet@previous`, `gannet@-7d`, `gannet@2026-05-12`, `gannet@accepted`.
 #[derive(Debug, Parser)]
 #[command(name = "tectum", version, arg_required_else_help = true, max_term_width = 100)]
 #[command(
@@ -30,6 +31,9 @@ pub(crate) struct Cli {
     /// The file of settings, instead of the machine's and the user's.
     #[arg(long, global = true, value_name = "FILE")]
     pub(crate) settings: Option<PathBuf>,
+    /// The archive [default: as set, else the machine's for root, the user's for others].
+    #[arg(long, global = true, value_name = "LOCATION")]
+    pub(crate) archive: Option<String>,
     #[command(subcommand)]
     pub(crate) command: Command,
 }
@@ -39,7 +43,7 @@ pub(crate) struct Cli {
 pub(crate) enum Command {
     /// Look at a machine: print what it is made of, or save it.
     Survey(SurveyArgs),
-    /// What changed from A to B.
+    /// What changed from A to B; of more than two, which is the odd one.
     Compare(CompareArgs),
     /// What is odd, why it matters, what to do; and whether a machine is as you expect it.
     Check(CheckArgs),
@@ -51,6 +55,14 @@ pub(crate) enum Command {
     Find(FindArgs),
     /// Where a value came from, or why it is missing.
     Why(WhyArgs),
+    /// File reports and captures that exist already into the archive.
+    Save(SaveArgs),
+    /// Since when a value is what it is, and where a part has been.
+    History(HistoryArgs),
+    /// The machines of the archive, a row each; which of them have which value.
+    Fleet(FleetArgs),
+    /// The archive itself: what is in it, whether it is whole, what is kept.
+    Archive(ArchiveArgs),
     /// Keep the raw evidence in one file, to be surveyed anywhere, later.
     Capture(CaptureArgs),
     /// A copy of a report or capture fit to share, its parts still to be matched.
@@ -91,6 +103,9 @@ pub(crate) struct SurveyArgs {
     /// Save the report here instead of printing it (`-` prints it as JSON).
     #[arg(long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
+    /// File it into the archive instead of printing it.
+    #[arg(long)]
+    pub(crate) save: bool,
     /// List every missing value with its reason.
     #[arg(long)]
     pub(crate) gaps: bool,
@@ -309,9 +324,15 @@ pub(crate) struct CompareArgs {
     /// The state before.
     #[arg(value_name = "A", value_parser = subject())]
     pub(crate) before: Subject,
-    /// The state after.
+    /// The state after; a pattern (`tide-*`) or a folder of reports may stand for more than two.
     #[arg(value_name = "B", value_parser = subject())]
-    pub(crate) after: Subject,
+    pub(crate) after: Option<Subject>,
+    /// More machines: then what most have in common is told, and which are odd.
+    #[arg(value_name = "MORE", value_parser = subject())]
+    pub(crate) more: Vec<Subject>,
+    /// Of more than two, hold those against each other that have the same at this path.
+    #[arg(long, value_name = "PATH", default_value = "platform.system.product")]
+    pub(crate) alike: String,
     /// Compare what moves by itself too: free memory, frequencies, times.
     #[arg(long)]
     pub(crate) readings: bool,
@@ -402,6 +423,163 @@ pub(crate) enum CheckFormat {
     Junit,
     /// SARIF 2.1.0, for what collects findings.
     Sarif,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct SaveArgs {
+    /// What to file; a folder of reports and captures stands for all of them.
+    #[arg(value_name = "SUBJECT", required = true, value_parser = subject())]
+    pub(crate) subjects: Vec<Subject>,
+    #[command(flatten)]
+    pub(crate) patience: Patience,
+    /// Say nothing on standard error but errors.
+    #[arg(long)]
+    pub(crate) quiet: bool,
+}
+
+#[derive(Debug, Args)]
+#[command(after_long_help = HISTORY_HELP)]
+pub(crate) struct HistoryArgs {
+    /// A path as `get` takes it, then the machines (all, if none is named): host names, patterns of them,
+    /// serial numbers.
+    #[arg(value_name = "PATH] [HOST", required_unless_present = "part")]
+    pub(crate) asked: Vec<String>,
+    /// Where this part has been: a serial number, a World Wide Name, a UUID.
+    #[arg(long, value_name = "ID")]
+    pub(crate) part: Option<String>,
+    /// How to print it.
+    #[arg(long, value_enum, default_value_t)]
+    pub(crate) format: Format,
+}
+
+/// What stands beneath the help of `history`.
+const HISTORY_HELP: &str = "\
+  tectum history memory.modules.*.serial gannet
+  tectum history os.kernel_release 'tide-*'
+  tectum history readings.memory.available_bytes gannet
+  tectum history --part SKS4-220418";
+
+#[derive(Debug, Args)]
+pub(crate) struct FleetArgs {
+    /// Only these machines: host names, patterns of them, serial numbers.
+    #[arg(value_name = "HOST")]
+    pub(crate) hosts: Vec<String>,
+    /// How many machines have which value at this path.
+    #[arg(long, value_name = "PATH", conflicts_with = "sort")]
+    pub(crate) by: Option<String>,
+    /// Only machines whose state is another than it was then (`-7d`, `2026-05-12`).
+    #[arg(long, value_name = "WHEN", allow_hyphen_values = true)]
+    pub(crate) changed_since: Option<String>,
+    /// Only machines that nobody looked at for so long (`36h`, `7d`).
+    #[arg(long, value_name = "AGE")]
+    pub(crate) stale: Option<String>,
+    /// By what the rows are sorted.
+    #[arg(long, value_enum, default_value_t)]
+    pub(crate) sort: FleetSort,
+    /// How to print it.
+    #[arg(long, value_enum, default_value_t)]
+    pub(crate) format: FleetFormat,
+}
+
+/// By what rows of a fleet are sorted.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, ValueEnum)]
+pub(crate) enum FleetSort {
+    /// Host name.
+    #[default]
+    Host,
+    /// Model.
+    Model,
+    /// Memory, the most first.
+    Memory,
+    /// Size of all disks, the largest first.
+    Disks,
+    /// When it was seen last, the longest ago first.
+    LastSeen,
+    /// Since when it is unchanged, the latest change first.
+    Changed,
+    /// What is odd, the gravest first.
+    Findings,
+}
+
+/// How to print a fleet.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, ValueEnum)]
+pub(crate) enum FleetFormat {
+    /// For people.
+    #[default]
+    Text,
+    /// A JSON list.
+    Json,
+    /// A table with a header (RFC 4180).
+    Csv,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct ArchiveArgs {
+    #[command(subcommand)]
+    pub(crate) what: ArchiveCommand,
+}
+
+/// What to do with the archive.
+#[derive(Debug, Subcommand)]
+pub(crate) enum ArchiveCommand {
+    /// The machines in it; of machines that are named, every look at them.
+    List {
+        /// Host names, patterns of them, serial numbers.
+        #[arg(value_name = "HOST")]
+        hosts: Vec<String>,
+        /// How to print it.
+        #[arg(long, value_enum, default_value_t)]
+        format: Format,
+    },
+    /// Look through all of it: what was altered, removed or slipped in.
+    Verify {
+        /// How to print it.
+        #[arg(long, value_enum, default_value_t)]
+        format: Format,
+    },
+    /// Remove looks that no rule keeps; says what would go, and does it with --yes only.
+    Prune {
+        /// Only of these machines.
+        #[arg(value_name = "HOST")]
+        hosts: Vec<String>,
+        /// Keep the last look of each of so many days.
+        #[arg(long, value_name = "DAYS", default_value_t = 0)]
+        keep_daily: u64,
+        /// Keep the last look of each of so many weeks.
+        #[arg(long, value_name = "WEEKS", default_value_t = 0)]
+        keep_weekly: u64,
+        /// Keep the last look of each of so many months.
+        #[arg(long, value_name = "MONTHS", default_value_t = 0)]
+        keep_monthly: u64,
+        /// Keep no more of a state than the other rules do (else its first and last look are kept, so that
+        /// nothing that changed is lost).
+        #[arg(long)]
+        forget_states: bool,
+        /// Do it.
+        #[arg(long)]
+        yes: bool,
+    },
+    /// Give a look a name: `archive mark gannet accepted`, `archive mark gannet@-7d before-the-move`.
+    Mark {
+        /// The machine, and when it was looked at (the last time, if that is not said).
+        #[arg(value_name = "HOST[@WHEN]")]
+        look: String,
+        /// The name: lower-case letters, digits and hyphens.
+        #[arg(value_name = "MARK")]
+        name: String,
+        /// Take the name away.
+        #[arg(long)]
+        remove: bool,
+    },
+    /// Copy all of an archive into another, without loss.
+    Copy {
+        /// The archive to copy.
+        #[arg(value_name = "FROM")]
+        from: String,
+        /// The archive to copy into; it is made if there is none.
+        #[arg(value_name = "TO")]
+        to: String,
+    },
 }
 
 #[derive(Debug, Args)]

@@ -1,5 +1,8 @@
 //! `tectum compare`: what changed from one subject to another.
 
+use std::collections::BTreeSet;
+
+use tectum_archive::alike::Holding;
 use tectum_report::{
     compare::{Change, Comparison, Scope, compare, summary},
     json::print::to_writer,
@@ -9,9 +12,10 @@ use tectum_report::{
 
 use crate::{
     args::{CompareArgs, Format, Units},
-    exit::{DIFFERENT, DONE, Failure, Status},
-    subject::{Depth, path, report, sections},
-    views::{Sheet, Terminal, changes},
+    exit::{DIFFERENT, DONE, FAILED, Failure, Status},
+    side_by_side::side_by_side,
+    subject::{Depth, Subject, name_of, path, report, sections, subjects_in},
+    views::{Progress, Sheet, Terminal, alike, changes},
 };
 
 pub(super) fn run(
@@ -22,8 +26,18 @@ pub(super) fn run(
     let paths = |given: &[String]| given.iter().map(|given| path(given)).collect::<Result<_, _>>();
     let (only, skip): (Vec<Path>, Vec<Path>) = (paths(&args.only)?, paths(&args.skip)?);
     let plan = args.patience.plan(sections(&[], &[])?);
-    let before = report(&args.before, &plan, Depth::Values, &mut |_| {})?;
-    let after = report(&args.after, &plan, Depth::Values, &mut |_| {})?;
+    let given = [&args.before].into_iter().chain(&args.after).chain(&args.more);
+    let mut subjects = Vec::new();
+    for one in given {
+        subjects.extend(subjects_in(one)?);
+    }
+    let (first, second) = match subjects.as_slice() {
+        [first, second] => (first, second),
+        [] | [_] => return Err(Failure::NothingToCompareWith(args.before.text())),
+        several => return many(several, args, terminal),
+    };
+    let before = report(first, &plan, Depth::Values, &mut |_| {})?;
+    let after = report(second, &plan, Depth::Values, &mut |_| {})?;
     let scope = if args.readings { Scope::InventoryAndReadings } else { Scope::Inventory };
     let mut result = compare(&before, &after, scope);
     Filter::new(&before, &after, only, skip).apply(&mut result);
@@ -42,6 +56,54 @@ pub(super) fn run(
         terminal.remark(&changes::not_compared(&result));
     }
     Ok(if result.changes.is_empty() { DONE } else { DIFFERENT })
+}
+
+/// Holds more than two machines against each other.
+fn many(
+    subjects: &[Subject],
+    args: &CompareArgs,
+    terminal: &mut Terminal,
+) -> Result<Status, Failure> {
+    let by = path(&args.alike)?;
+    let plan = args.patience.plan(sections(&[], &[])?);
+    let mut holding = Holding::default();
+    let mut hosts = BTreeSet::new();
+    let mut status = DONE;
+    let progress = Progress::new(subjects.len());
+    side_by_side(
+        subjects,
+        |subject| report(subject, &plan, Depth::Values, &mut |_| {}),
+        |subject, report| {
+            progress.step();
+            match report {
+                Ok(report) => holding.add(&name_of(&report, subject, &mut hosts), &report, &by),
+                // One of many that cannot be read hides none of the others.
+                Err(failure) => {
+                    progress.aside(|| terminal.complain(&failure));
+                    status = FAILED;
+                }
+            }
+            Ok::<(), Failure>(())
+        },
+    )?;
+    progress.end();
+    let groups = holding.end();
+    let any = groups.iter().any(|group| !group.odd.is_empty() || !group.mixed.is_empty());
+    match args.format {
+        Format::Json => {
+            let out = terminal.out();
+            to_writer(&mut *out, &groups)?;
+        }
+        Format::Text => {
+            let mut page = Sheet::new(terminal.width());
+            alike::print(&groups, &by.to_string(), args.detail, &mut page);
+            terminal.print_paged(&page)?;
+        }
+    }
+    Ok(match (status, any) {
+        (DONE, true) => DIFFERENT,
+        (status, _) => status,
+    })
 }
 
 /// What of a comparison is wanted.

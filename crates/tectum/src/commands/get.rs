@@ -448,7 +448,7 @@ impl<'a> Printer<'a> {
 /// A text that no spreadsheet takes for a formula and that steers no terminal: one that begins like a
 /// formula and is no number has an apostrophe before it, and what steers is escaped, but for the ends
 /// of lines, which quotes hold.
-fn harmless(text: &str) -> String {
+pub(super) fn harmless(text: &str) -> String {
     let begins = text.starts_with(['=', '+', '-', '@', '\t', '\r']);
     let before = if begins && text.parse::<f64>().is_err() { "'" } else { "" };
     let mut cell = before.to_owned();

@@ -46,7 +46,11 @@ pub(super) fn run(
     })?;
     let judgement = Judgement::of(&report, &settings.limits);
     let to_stdout = args.out.as_deref() == Some(Path::new("-"));
+    if args.save {
+        super::save::file(&report, &judgement, args.quiet, terminal)?;
+    }
     match &args.out {
+        None if args.save => {}
         Some(path) if !to_stdout => {
             write_whole(path, |to| to_writer(to, &WithFindings(&report, &judgement)))?;
             if !args.quiet {

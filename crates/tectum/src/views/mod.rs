@@ -1,12 +1,16 @@
 //! Views: data turned into text. They decide nothing; whatever comes from a machine is made safe
 //! for the terminal in one place, where a page is written.
 
+pub(crate) mod alike;
+pub(crate) mod archive;
 pub(crate) mod changes;
 pub(crate) mod draw;
 pub(crate) mod fields;
 pub(crate) mod findings;
+pub(crate) mod fleet;
 pub(crate) mod found;
 pub(crate) mod gaps;
+pub(crate) mod history;
 pub(crate) mod notes;
 mod page;
 mod pager;

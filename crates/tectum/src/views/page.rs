@@ -122,6 +122,16 @@ impl Sheet {
         self.lines.push(line);
     }
 
+    /// A line beside the gutter that begins with what is laid out already.
+    pub(crate) fn drawn_and_said(
+        &mut self,
+        parts: impl IntoIterator<Item = (Tone, String)>,
+    ) -> Said<'_> {
+        self.drawn(parts);
+        let drawn: usize = self.last().iter().map(|(_, part)| part.width()).sum();
+        Said { page: self, indent: drawn.min(GUTTER + 30) }
+    }
+
     /// A line over what belongs together.
     pub(crate) fn heading(&mut self, text: &str) {
         self.lines.push(vec![(Tone::Roof, "▔▔ ".into()), (Tone::Strong, text.to_owned())]);

@@ -1,0 +1,177 @@
+//! A fleet at a glance: a row a machine, and which machines have which value.
+
+use std::collections::BTreeMap;
+
+use jiff::Timestamp;
+use serde::{Deserialize, Serialize};
+use tectum_report::{
+    Report,
+    compare::shown,
+    fact::Fact,
+    leaf::Leaf,
+    query::{HitValue, Path, find},
+};
+
+use crate::{
+    store::{Latest, Store, StoreError},
+    who::Who,
+    written::FindingCounts,
+};
+
+/// What a list of machines tells of one.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Overview {
+    /// The system's manufacturer and product.
+    pub model: Option<String>,
+    /// The processor's model.
+    pub processor: Option<String>,
+    /// Processor packages.
+    pub packages: Option<u64>,
+    /// Cores that are online.
+    pub cores: Option<u64>,
+    /// Installed memory in bytes; what the kernel was given where the firmware tells of no modules.
+    pub memory_bytes: Option<u64>,
+    /// Drives, each once.
+    pub drives: Option<u64>,
+    /// Size of them all in bytes.
+    pub drives_bytes: Option<u64>,
+    /// The operating system's name and version.
+    pub system: Option<String>,
+    /// The kernel's release.
+    pub kernel: Option<String>,
+    /// Tags that its owner gave it.
+    pub asset_tags: Vec<String>,
+}
+
+impl Overview {
+    /// What a report tells.
+    pub fn of(report: &Report) -> Self {
+        fn text<T: Leaf>(fact: &Fact<T>) -> Option<String> {
+            shown(fact).filter(|text| !text.is_empty())
+        }
+        let inventory = &report.inventory;
+        let mut own = Self::default();
+        if let Some(platform) = &inventory.platform {
+            let system = &platform.system;
+            let words = [text(&system.manufacturer), text(&system.product)];
+            let words: Vec<String> = words.into_iter().flatten().collect();
+            own.model = (!words.is_empty()).then(|| words.join(" "));
+            let chassis = platform.chassis.iter().map(|one| text(&one.asset_tag));
+            let boards = platform.boards.iter().map(|one| text(&one.asset_tag));
+            own.asset_tags = chassis.chain(boards).flatten().collect();
+            own.asset_tags.dedup();
+        }
+        if let Some(cpu) = &inventory.cpu {
+            own.processor = text(&cpu.model_name).or_else(|| text(&cpu.vendor));
+            own.packages = cpu.packages.value().copied();
+            own.cores = cpu.cores.value().copied();
+        }
+        if let Some(memory) = &inventory.memory {
+            own.memory_bytes = memory.installed_bytes.value().map(|bytes| bytes.0);
+        }
+        let managed = report.readings.memory.as_ref().and_then(|now| now.total_bytes.value());
+        own.memory_bytes = own.memory_bytes.or(managed.map(|bytes| bytes.0));
+        if let Some(storage) = &inventory.storage {
+            own.drives = storage.drives.value().copied();
+            own.drives_bytes = storage.total_bytes.value().map(|bytes| bytes.0);
+        }
+        if let Some(os) = &inventory.os {
+            own.system = text(&os.pretty_name).or_else(|| text(&os.name));
+            own.kernel = text(&os.kernel_release);
+        }
+        own
+    }
+}
+
+/// A machine in a list of a fleet.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct Row {
+    /// The archive's key for it.
+    pub machine: String,
+    /// What says which machine it is.
+    #[serde(flatten)]
+    pub who: Who,
+    /// What it is.
+    #[serde(flatten)]
+    pub overview: Overview,
+    /// When it was looked at last.
+    pub last_seen: Timestamp,
+    /// Since when it is in the state that it was seen in last.
+    pub unchanged_since: Timestamp,
+    /// How often it was looked at.
+    pub observations: u64,
+    /// How many states it was seen in.
+    pub states: u64,
+    /// How much was odd when it was looked at last.
+    pub findings: FindingCounts,
+    /// Whether it was not looked at for longer than it should be.
+    pub stale: bool,
+}
+
+impl Row {
+    /// The row of a machine as it was looked at last.
+    pub fn of(latest: Latest, stale_before: Timestamp) -> Self {
+        Self {
+            stale: latest.last_seen < stale_before,
+            machine: latest.machine,
+            who: latest.who,
+            overview: latest.overview,
+            last_seen: latest.last_seen,
+            unchanged_since: latest.unchanged_since,
+            observations: latest.observations,
+            states: latest.states,
+            findings: latest.findings,
+        }
+    }
+}
+
+/// A value, and the machines that have it.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct Having {
+    /// The value as people read it; nothing where a machine has none.
+    pub value: Option<String>,
+    /// Host names of the machines, or their keys.
+    pub machines: Vec<String>,
+}
+
+/// Which machines have which value at a path, the most common first. A machine with several has all of them
+/// together as one.
+///
+/// # Errors
+/// What stands in the way of reading a machine's state.
+pub fn by_value(
+    store: &dyn Store,
+    machines: &[Latest],
+    path: &Path,
+) -> Result<Vec<Having>, StoreError> {
+    let mut having: BTreeMap<Option<String>, Vec<String>> = BTreeMap::new();
+    store.latest_values(machines, &mut |latest, report| {
+        let mut values: Vec<String> = find(report, path)
+            .iter()
+            .filter_map(|hit| match hit.value {
+                HitValue::Fact(fact) => shown(fact),
+                _ => None,
+            })
+            .collect();
+        values.sort();
+        let value = (!values.is_empty()).then(|| told(&values));
+        having.entry(value).or_default().push(latest.name());
+    })?;
+    let mut having: Vec<Having> =
+        having.into_iter().map(|(value, machines)| Having { value, machines }).collect();
+    having.sort_by_key(|one| std::cmp::Reverse(one.machines.len()));
+    Ok(having)
+}
+
+/// Values in a line, each once with how often it stands there.
+fn told(sorted: &[String]) -> String {
+    let alike = sorted.chunk_by(|a, b| a == b);
+    let words = alike.filter_map(|chunk| {
+        let first = chunk.first()?;
+        Some(match chunk.len() {
+            1 => first.clone(),
+            many => format!("{many} × {first}"),
+        })
+    });
+    words.collect::<Vec<_>>().join(", ")
+}

@@ -1,0 +1,167 @@
+//! Since when values at a path are what they are.
+
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+
+use jiff::Timestamp;
+use serde::Serialize;
+use tectum_report::{
+    Report,
+    compare::shown,
+    leaf::{JsonForm, Unit},
+    query::{Named, Path, find, standing},
+};
+
+use super::{Span, see};
+use crate::store::{Entry, Store, StoreError, look, state_report};
+
+/// What was told of one value over time.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct Told {
+    /// Its path, by names that stand.
+    pub path: String,
+    /// What it was, the first first; empty for a number that moves.
+    pub spans: Vec<Span>,
+    /// The numbers, of what moves by itself.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub series: Option<Series>,
+}
+
+/// A number that moves, look by look.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct Series {
+    /// The unit's name, if it has one.
+    pub unit: Option<&'static str>,
+    /// When, and what.
+    pub points: Vec<(Timestamp, i64)>,
+    /// The unit.
+    #[serde(skip)]
+    pub of: Option<&'static Unit>,
+}
+
+/// What one look or state holds at a path.
+struct Value {
+    path: String,
+    text: Option<String>,
+    number: Option<i64>,
+    unit: Option<&'static Unit>,
+}
+
+/// Since when the values at some paths are what they are, of one machine.
+///
+/// A value that a look could not see tells nothing: what was there before is taken to be there still, if it
+/// is seen again. A part that is gone was seen last when it was seen last.
+///
+/// # Errors
+/// What stands in the way of reading a state or a look.
+pub fn history(store: &dyn Store, machine: &str, paths: &[Path]) -> Result<Vec<Told>, StoreError> {
+    let mut entries = store.entries(machine)?;
+    entries.sort_by_key(|one| (one.at, one.number));
+    let mut told = of_states(store, machine, &entries, paths)?;
+    if let Some(last) = entries.last() {
+        let moves = |path: &Path| path.begins_in("readings");
+        let latest = look(store, machine, last.number)?;
+        let any =
+            paths.iter().any(|path| moves(path) || !values(&latest, "readings", path).is_empty());
+        if any {
+            told.extend(of_looks(store, machine, &entries, paths)?);
+        }
+    }
+    Ok(told)
+}
+
+/// What the states of a machine say, each read once.
+fn of_states(
+    store: &dyn Store,
+    machine: &str,
+    entries: &[Entry],
+    paths: &[Path],
+) -> Result<Vec<Told>, StoreError> {
+    let mut known: HashMap<&str, Vec<Value>> = HashMap::new();
+    let mut spans: BTreeMap<String, Vec<Span>> = BTreeMap::new();
+    let mut order: Vec<String> = Vec::new();
+    for entry in entries {
+        if !known.contains_key(entry.state.as_str()) {
+            let state = store.state(machine, &entry.state)?;
+            let report = state_report(&state, entry.at, store)?;
+            let found = paths.iter().flat_map(|path| values(&report, "inventory", path)).collect();
+            known.insert(&entry.state, found);
+        }
+        let seen = known.get(entry.state.as_str()).into_iter().flatten();
+        let mut here = BTreeSet::new();
+        for value in seen {
+            here.insert(value.path.as_str());
+            let Some(text) = &value.text else { continue };
+            if !spans.contains_key(&value.path) {
+                order.push(value.path.clone());
+            }
+            see(spans.entry(value.path.clone()).or_default(), text, entry.at);
+        }
+        // A part that is gone is not what it was any more.
+        for (_, own) in spans.iter_mut().filter(|(path, _)| !here.contains(path.as_str())) {
+            if let Some(last) = own.last_mut() {
+                last.otherwise_since.get_or_insert(entry.at);
+            }
+        }
+    }
+    Ok(order
+        .into_iter()
+        .filter_map(|path| {
+            let spans = spans.remove(&path)?;
+            Some(Told { path, spans, series: None })
+        })
+        .collect())
+}
+
+/// What every look at a machine says of what moves.
+fn of_looks(
+    store: &dyn Store,
+    machine: &str,
+    entries: &[Entry],
+    paths: &[Path],
+) -> Result<Vec<Told>, StoreError> {
+    let mut told: Vec<Told> = Vec::new();
+    let mut rows: HashMap<String, usize> = HashMap::new();
+    for entry in entries {
+        let observation = store.observation(machine, entry.number)?;
+        let report = crate::written::readings(observation)
+            .map_err(|cause| StoreError::Report { machine: machine.to_owned(), cause })?;
+        for value in paths.iter().flat_map(|path| values(&report, "readings", path)) {
+            let row = *rows.entry(value.path.clone()).or_insert_with(|| {
+                told.push(Told { path: value.path.clone(), spans: Vec::new(), series: None });
+                told.len() - 1
+            });
+            let Some(own) = told.get_mut(row) else { continue };
+            if let Some(number) = value.number {
+                let series = own.series.get_or_insert_with(|| Series {
+                    unit: value.unit.map(|unit| unit.name),
+                    points: Vec::new(),
+                    of: value.unit,
+                });
+                series.points.push((entry.at, number));
+            } else if let Some(text) = &value.text {
+                see(&mut own.spans, text, entry.at);
+            }
+        }
+    }
+    Ok(told)
+}
+
+/// The values at a path, by names that stand.
+fn values(report: &Report, root: &str, path: &Path) -> Vec<Value> {
+    let hits: BTreeSet<String> = find(report, path).into_iter().map(|hit| hit.at).collect();
+    let mut values = Vec::new();
+    if hits.is_empty() {
+        return values;
+    }
+    standing(report, root, Named::ByIdentity, &mut |_| {}, &mut |one| {
+        if hits.contains(&one.at) {
+            let leaf = one.fact.leaf_shape();
+            let number = matches!(leaf.form, JsonForm::Unsigned | JsonForm::Signed)
+                .then(|| one.fact.json()?.as_i64())
+                .flatten();
+            let text = shown(one.fact);
+            values.push(Value { path: one.path, text, number, unit: leaf.unit });
+        }
+    });
+    values
+}

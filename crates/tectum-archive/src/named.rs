@@ -1,0 +1,228 @@
+//! Looks by name: `HOST[@WHEN]`.
+
+use globset::GlobBuilder;
+use jiff::Zoned;
+use tectum_report::{Report, query::nearest_name};
+
+use crate::{
+    store::{Entry, Latest, Store, StoreError, look},
+    when::{NoTime, When},
+};
+
+/// A look by its name: which machine, and when.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Named {
+    /// A host name, serial number, asset tag, machine id, system UUID or key.
+    pub machine: String,
+    /// When, as the user wrote it.
+    pub when: Option<String>,
+}
+
+/// Why a name leads to no look.
+#[derive(Debug, thiserror::Error)]
+#[non_exhaustive]
+pub enum NameError {
+    /// No machine is called so.
+    #[error(
+        "the archive at {location} holds no machine {given:?}{}; `tectum archive list` names them all",
+        nearest.as_ref().map(|name| format!("; the nearest is {name:?}")).unwrap_or_default()
+    )]
+    NoMachine {
+        /// Where the archive is.
+        location: String,
+        /// The name.
+        given: String,
+        /// The nearest name.
+        nearest: Option<String>,
+    },
+    /// Several machines are called so.
+    #[error("{given:?} could be any of {}; name it by one of these", machines.join(", "))]
+    Several {
+        /// The name.
+        given: String,
+        /// The keys of the machines.
+        machines: Vec<String>,
+    },
+    /// The machine was not looked at then.
+    #[error("the archive holds no look at {machine} for {when:?}{}", match when {
+        When::Previous => ": it was only seen in one state",
+        When::At(_) => ": it was looked at later only",
+        When::Mark(_) => "; `tectum archive list HOST` tells its marks",
+        When::Latest => "",
+    })]
+    NoLook {
+        /// The machine.
+        machine: String,
+        /// When.
+        when: When,
+    },
+    /// A text that says no time.
+    #[error(transparent)]
+    When(#[from] NoTime),
+    /// A pattern that is none.
+    #[error("{given:?} is no pattern: {said}")]
+    Pattern {
+        /// The pattern.
+        given: String,
+        /// What is wrong with it.
+        said: String,
+    },
+    /// The archive cannot be read.
+    #[error(transparent)]
+    Store(#[from] StoreError),
+}
+
+impl Named {
+    /// Takes a name apart: what stands behind the last `@` says when.
+    pub fn read(text: &str) -> Self {
+        match text.rsplit_once('@') {
+            Some((machine, when)) if !machine.is_empty() => {
+                Self { machine: machine.to_owned(), when: Some(when.to_owned()) }
+            }
+            _ => Self { machine: text.to_owned(), when: None },
+        }
+    }
+
+    /// The look's report, put together from what the archive holds.
+    ///
+    /// # Errors
+    /// [`NameError`], if the name leads to none.
+    pub fn report(&self, store: &dyn Store, now: &Zoned) -> Result<Report, NameError> {
+        let machine = one_called(store, &self.machine)?;
+        let entry = entry(store, &machine.machine, self.when.as_deref(), now)?;
+        let mut report = look(store, &machine.machine, entry.number)?;
+        report.taken.subject = match &self.when {
+            Some(when) => format!("{}@{when}", self.machine),
+            None => self.machine.clone(),
+        };
+        Ok(report)
+    }
+}
+
+/// The observation of a machine that is meant.
+///
+/// # Errors
+/// [`NameError`], if there is none.
+pub fn entry(
+    store: &dyn Store,
+    machine: &str,
+    when: Option<&str>,
+    now: &Zoned,
+) -> Result<Entry, NameError> {
+    let when = when.map_or(Ok(When::Latest), |when| When::read(when, now))?;
+    let entries = store.entries(machine)?;
+    let marks = match when {
+        When::Mark(_) => store.marks(machine)?,
+        _ => Vec::new(),
+    };
+    let chosen = when.choose(&entries, &marks).cloned();
+    chosen.ok_or_else(|| NameError::NoLook { machine: machine.to_owned(), when })
+}
+
+/// The one machine that is called so.
+///
+/// # Errors
+/// [`NameError`], if there is none, or several.
+pub fn one_called(store: &dyn Store, given: &str) -> Result<Latest, NameError> {
+    let all = store.machines()?;
+    let mut found = called(&all, given);
+    match (found.pop(), found.is_empty()) {
+        (Some(one), true) => Ok(one.clone()),
+        (Some(last), false) => {
+            let mut machines: Vec<String> = found.iter().map(|one| one.machine.clone()).collect();
+            machines.push(last.machine.clone());
+            machines.sort();
+            Err(NameError::Several { given: given.to_owned(), machines })
+        }
+        (None, _) => Err(no_machine(store, &all, given)),
+    }
+}
+
+fn no_machine(store: &dyn Store, all: &[Latest], given: &str) -> NameError {
+    let names: Vec<String> = all.iter().map(Latest::name).collect();
+    NameError::NoMachine {
+        location: store.location(),
+        given: given.to_owned(),
+        nearest: nearest_name(given, names.iter().map(String::as_str)).map(str::to_owned),
+    }
+}
+
+/// The machines that are called so: by the first kind of name that any has.
+fn called<'a>(all: &'a [Latest], given: &str) -> Vec<&'a Latest> {
+    let is =
+        |text: &Option<String>| text.as_ref().is_some_and(|text| text.eq_ignore_ascii_case(given));
+    let short = |one: &&Latest| {
+        let host = one.who.host.as_deref().unwrap_or_default();
+        host.split_once('.').is_some_and(|(first, _)| first.eq_ignore_ascii_case(given))
+    };
+    let tests: [&dyn Fn(&&Latest) -> bool; 6] = [
+        &|one| one.machine == given,
+        &|one| is(&one.who.host),
+        &short,
+        &|one| is(&one.who.serial) || is(&one.who.system_uuid) || is(&one.who.machine_id),
+        &|one| one.overview.asset_tags.iter().any(|tag| tag.eq_ignore_ascii_case(given)),
+        &|one| given.len() >= 4 && one.machine.starts_with(given),
+    ];
+    tests
+        .iter()
+        .map(|test| all.iter().filter(test).collect::<Vec<_>>())
+        .find(|found| !found.is_empty())
+        .unwrap_or_default()
+}
+
+/// The machines whose host names or keys fit one of the patterns, or that are called so; all, if there is no
+/// pattern.
+///
+/// # Errors
+/// [`NameError`], if a pattern is none, or fits no machine.
+pub fn matching(store: &dyn Store, patterns: &[String]) -> Result<Vec<Latest>, NameError> {
+    let all = store.machines()?;
+    if patterns.is_empty() {
+        return Ok(all);
+    }
+    let mut wanted = vec![false; all.len()];
+    for pattern in patterns {
+        let glob = GlobBuilder::new(pattern).case_insensitive(true).build();
+        let glob = glob.map_err(|error| NameError::Pattern {
+            given: pattern.clone(),
+            said: error.kind().to_string(),
+        })?;
+        let glob = glob.compile_matcher();
+        let named: Vec<String> =
+            called(&all, pattern).iter().map(|one| one.machine.clone()).collect();
+        let mut any = false;
+        for (one, wanted) in all.iter().zip(&mut wanted) {
+            let fits = glob.is_match(one.name()) || glob.is_match(&one.machine);
+            if fits || named.contains(&one.machine) {
+                *wanted = true;
+                any = true;
+            }
+        }
+        if !any {
+            return Err(no_machine(store, &all, pattern));
+        }
+    }
+    let wanted = all.into_iter().zip(wanted).filter(|(_, wanted)| *wanted);
+    Ok(wanted.map(|(one, _)| one).collect())
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    #[rstest]
+    #[case("gannet", "gannet", None)]
+    #[case("gannet@previous", "gannet", Some("previous"))]
+    #[case("root@gannet@-7d", "root@gannet", Some("-7d"))]
+    #[case("@x", "@x", None)]
+    fn a_name_has_a_machine_and_a_time(
+        #[case] text: &str,
+        #[case] machine: &str,
+        #[case] when: Option<&str>,
+    ) {
+        let named = Named { machine: machine.into(), when: when.map(str::to_owned) };
+        assert_eq!(Named::read(text), named);
+    }
+}

@@ -1,0 +1,139 @@
+//! Files of an archive: read no longer than such a file is, written whole or not at all.
+
+use std::{
+    fs::File,
+    io::{self, Read},
+    path::{Path, PathBuf},
+};
+
+use rustix::fs::{Mode, OFlags};
+use tectum_report::save::{
+    step::{Step, step},
+    write_whole,
+};
+
+use crate::store::StoreError;
+
+/// The most bytes of a file, packed or unpacked: many times what the largest machine gives.
+const MOST_BYTES: u64 = 256 << 20;
+
+/// Behind the name of a file that is packed.
+pub(super) const PACKED: &str = ".zst";
+
+/// The text of a file, unpacked where its name says that it is packed. What is no regular file is not read.
+pub(super) fn read(path: &Path) -> Result<Vec<u8>, StoreError> {
+    let failed = |cause| StoreError::Io { doing: "read", path: path.to_owned(), cause };
+    let damaged = |said: String| StoreError::Damaged { what: path.display().to_string(), said };
+    let flags = OFlags::RDONLY | OFlags::NOFOLLOW | OFlags::NONBLOCK | OFlags::CLOEXEC;
+    let file =
+        rustix::fs::open(path, flags, Mode::empty()).map_err(|cause| failed(cause.into()))?;
+    let file = File::from(file);
+    if !file.metadata().map_err(failed)?.is_file() {
+        return Err(damaged("no file stands there".to_owned()));
+    }
+    let packed = path.as_os_str().as_encoded_bytes().ends_with(PACKED.as_bytes());
+    let mut text = Vec::new();
+    let read = match packed {
+        true => zstd::Decoder::new(file)
+            .and_then(|decoder| decoder.take(MOST_BYTES + 1).read_to_end(&mut text)),
+        false => file.take(MOST_BYTES + 1).read_to_end(&mut text),
+    };
+    match read {
+        Err(cause) if packed => return Err(damaged(format!("it cannot be unpacked: {cause}"))),
+        read => read.map_err(failed)?,
+    };
+    if text.len() as u64 > MOST_BYTES {
+        return Err(damaged(format!("it is longer than {MOST_BYTES} bytes")));
+    }
+    Ok(text)
+}
+
+/// Writes a file, packed where its name says so.
+pub(super) fn write(path: &Path, text: &[u8]) -> Result<(), StoreError> {
+    let packed = path.as_os_str().as_encoded_bytes().ends_with(PACKED.as_bytes());
+    write_whole(path, |to| match packed {
+        true => to.write_all(&zstd::encode_all(text, LEVEL)?),
+        false => to.write_all(text),
+    })?;
+    Ok(())
+}
+
+/// How hard is packed: reports are read far more often than written.
+const LEVEL: i32 = 9;
+
+/// Makes a folder that only its owner may enter, if it is not there.
+pub(super) fn make_folder(path: &Path) -> Result<(), StoreError> {
+    let failed = |cause| StoreError::Io { doing: "make", path: path.to_owned(), cause };
+    if path.is_dir() {
+        return Ok(());
+    }
+    if let Some(above) = path.parent()
+        && !above.as_os_str().is_empty()
+    {
+        make_folder_above(above).map_err(failed)?;
+    }
+    step(Step::MakeFolder).map_err(failed)?;
+    match rustix::fs::mkdir(path, Mode::RWXU) {
+        Ok(()) | Err(rustix::io::Errno::EXIST) => {}
+        Err(cause) => return Err(failed(cause.into())),
+    }
+    if let Some(above) = path.parent() {
+        sync_folder(above);
+    }
+    Ok(())
+}
+
+/// The folders above an archive are made as others make theirs.
+fn make_folder_above(path: &Path) -> io::Result<()> {
+    if path.is_dir() {
+        return Ok(());
+    }
+    step(Step::MakeFolder)?;
+    std::fs::create_dir_all(path)
+}
+
+/// A name is only safe once its folder is on the disk. A filesystem that cannot sync folders has done all
+/// it can.
+pub(super) fn sync_folder(path: &Path) {
+    let path = if path.as_os_str().is_empty() { Path::new(".") } else { path };
+    if step(Step::SyncFolder).is_ok()
+        && let Ok(folder) = File::open(path)
+    {
+        let _ = folder.sync_all();
+    }
+}
+
+/// Removes a file, if it is there.
+pub(super) fn remove(path: &Path) -> Result<(), StoreError> {
+    let failed = |cause| StoreError::Io { doing: "remove", path: path.to_owned(), cause };
+    step(Step::Remove).map_err(failed)?;
+    match std::fs::remove_file(path) {
+        Err(cause) if cause.kind() != io::ErrorKind::NotFound => Err(failed(cause)),
+        _ => Ok(()),
+    }
+}
+
+/// The names in a folder, sorted; none where there is no folder.
+pub(super) fn names(path: &Path) -> Result<Vec<String>, StoreError> {
+    let failed = |cause| StoreError::Io { doing: "list", path: path.to_owned(), cause };
+    let entries = match std::fs::read_dir(path) {
+        Err(cause) if cause.kind() == io::ErrorKind::NotFound => return Ok(Vec::new()),
+        entries => entries.map_err(failed)?,
+    };
+    let mut names = Vec::new();
+    for entry in entries {
+        // A name that is no text is nothing of an archive's.
+        if let Ok(name) = entry.map_err(failed)?.file_name().into_string() {
+            names.push(name);
+        }
+    }
+    names.sort();
+    Ok(names)
+}
+
+/// The file of this name, plain or packed; nothing where there is neither.
+pub(super) fn either(folder: &Path, name: &str) -> Option<PathBuf> {
+    let plain = folder.join(name);
+    let packed = folder.join(format!("{name}{PACKED}"));
+    [plain, packed].into_iter().find(|path| path.symlink_metadata().is_ok())
+}

@@ -1,0 +1,568 @@
+//! An archive in a folder: plain files that a person can read, copy and keep in version control, and an index
+//! that is made of them.
+//!
+//! Who writes holds `lock`. What an observation needs is written before it, and the observation before
+//! `last.json`, after which it is acknowledged: a writer that is stopped anywhere leaves the archive with the
+//! observation or without it.
+
+mod disk;
+mod index;
+mod layout;
+mod verify;
+
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    fs::File,
+    io::{Read, Seek, SeekFrom, Write},
+    path::{Path, PathBuf},
+    sync::{Mutex, MutexGuard, PoisonError},
+    thread,
+    time::{Duration, Instant},
+};
+
+use jiff::Timestamp;
+use rustix::fs::{FlockOperation, Mode, OFlags};
+use serde::{Serialize, de::DeserializeOwned};
+use tectum_report::{
+    save::step::{Step, step},
+    version::Readable,
+};
+
+use self::{
+    disk::{PACKED, either, make_folder, names},
+    index::{Index, latest_of},
+    layout::{ARCHIVE, Is, LOCK, Last, MACHINES, Machine, observation_name, observation_number},
+};
+use super::{
+    Brought, Entry, Latest, Problem, Saved, Store, StoreError, Verified, known_form, remarks,
+    shared,
+};
+use crate::{
+    who::{Belongs, belongs, is_key},
+    written::{
+        ARCHIVE as ARCHIVE_FORM, Mark, OBSERVATION, Observation, Prepared, Removed, STATE, State,
+        digest, digits,
+    },
+};
+
+/// How long another writer is waited for.
+const PATIENCE: Duration = Duration::from_secs(120);
+
+/// An archive in a folder.
+#[derive(Debug)]
+pub struct FolderStore {
+    root: PathBuf,
+    /// Whether what is written is packed.
+    packed: bool,
+    index: Mutex<Indexed>,
+}
+
+#[derive(Debug)]
+struct Indexed {
+    index: Index,
+    /// How many had been saved by anybody when the index was last what the files say.
+    saved: Option<u64>,
+}
+
+impl FolderStore {
+    /// Opens the archive in a folder.
+    ///
+    /// # Errors
+    /// That there is none, or one that cannot be read.
+    pub fn open(root: &Path, packed: bool) -> Result<Self, StoreError> {
+        check(root)?;
+        let mut index = Index::open(root)?;
+        index.refresh()?;
+        let index = Mutex::new(Indexed { index, saved: None });
+        Ok(Self { root: root.to_owned(), packed, index })
+    }
+
+    /// Opens the archive in a folder, and makes it where there is nothing.
+    ///
+    /// # Errors
+    /// That something else is there, or that it cannot be made.
+    pub fn open_or_make(root: &Path, packed: bool) -> Result<Self, StoreError> {
+        match Self::open(root, packed) {
+            Err(StoreError::Nothing { .. }) => {}
+            other => return other,
+        }
+        make_folder(root)?;
+        make_folder(&root.join(MACHINES))?;
+        let is = Is { format: ARCHIVE_FORM.name.to_owned(), format_version: ARCHIVE_FORM.current };
+        disk::write(&root.join(ARCHIVE), &pretty(&is))?;
+        Self::open(root, packed)
+    }
+
+    fn location_text(&self) -> String {
+        self.root.display().to_string()
+    }
+
+    fn machine(&self, key: &str) -> Result<Machine, StoreError> {
+        let no = || StoreError::NoMachine { machine: key.to_owned() };
+        if !is_key(key) {
+            return Err(no());
+        }
+        let machine = Machine::at(&self.root, key);
+        if machine.observations().is_dir() { Ok(machine) } else { Err(no()) }
+    }
+
+    fn index(&self) -> MutexGuard<'_, Indexed> {
+        self.index.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// Where a file of this name is written.
+    fn named(&self, folder: &Path, name: &str) -> PathBuf {
+        folder.join(if self.packed { format!("{name}{PACKED}") } else { name.to_owned() })
+    }
+
+    /// Keeps a text by its digest, unless it is there and whole.
+    fn keep(
+        &self,
+        folder: &Path,
+        own: &str,
+        text: &[u8],
+        whole: impl Fn(&[u8]) -> bool,
+    ) -> Result<bool, StoreError> {
+        make_folder(folder)?;
+        let name = format!("{}.json", digits(own).unwrap_or(own));
+        if let Some(path) = either(folder, &name) {
+            if disk::read(&path).is_ok_and(|text| whole(&text)) {
+                return Ok(false);
+            }
+            // What is damaged is written anew, under the name that it has.
+            disk::write(&path, text)?;
+            return Ok(false);
+        }
+        disk::write(&self.named(folder, &name), text)?;
+        Ok(true)
+    }
+
+    fn keep_origins(&self, machine: &Machine, own: &str, text: &[u8]) -> Result<bool, StoreError> {
+        self.keep(&machine.origins(), own, text, |text| digest(text) == own)
+    }
+
+    fn keep_state(&self, machine: &Machine, state: &State) -> Result<bool, StoreError> {
+        let whole = |text: &[u8]| {
+            serde_json::from_slice::<State>(text).is_ok_and(|there| {
+                there.inventory_digest == state.inventory_digest && there.is_whole()
+            })
+        };
+        self.keep(&machine.states(), &state.inventory_digest, &compact(state), whole)
+    }
+
+    /// Holds the archive against other writers.
+    fn hold(&self) -> Result<Held, StoreError> {
+        let path = self.root.join(LOCK);
+        let failed = |cause| StoreError::Io { doing: "hold", path: path.clone(), cause };
+        step(Step::Hold).map_err(failed)?;
+        let flags = OFlags::RDWR | OFlags::CREATE | OFlags::NOFOLLOW | OFlags::CLOEXEC;
+        let file = rustix::fs::open(&path, flags, Mode::RUSR | Mode::WUSR)
+            .map_err(|cause| failed(cause.into()))?;
+        let file = File::from(file);
+        let begun = Instant::now();
+        loop {
+            match rustix::fs::flock(&file, FlockOperation::NonBlockingLockExclusive) {
+                Ok(()) => return Ok(Held { file }),
+                Err(rustix::io::Errno::WOULDBLOCK | rustix::io::Errno::INTR) => {}
+                Err(cause) => return Err(failed(cause.into())),
+            }
+            if begun.elapsed() > PATIENCE {
+                let seconds = PATIENCE.as_secs();
+                return Err(StoreError::Held { location: self.location_text(), seconds });
+            }
+            thread::sleep(Duration::from_millis(5));
+        }
+    }
+}
+
+/// The archive, held against other writers until this goes.
+struct Held {
+    file: File,
+}
+
+impl Held {
+    /// How many were saved so far, by anybody: where nobody else saved, an index is still right.
+    fn saved(&mut self) -> Option<u64> {
+        let mut text = String::new();
+        self.file.seek(SeekFrom::Start(0)).ok()?;
+        (&mut self.file).take(32).read_to_string(&mut text).ok()?;
+        text.trim().parse().ok()
+    }
+
+    /// Counts one more. Where this fails, others look at the files again, which costs time alone.
+    fn count(&mut self, saved: u64) {
+        let _ = self
+            .file
+            .seek(SeekFrom::Start(0))
+            .and_then(|_| self.file.write_all(format!("{saved:<20}\n").as_bytes()));
+    }
+}
+
+/// Whether there is an archive that can be read.
+fn check(root: &Path) -> Result<(), StoreError> {
+    let location = || root.display().to_string();
+    let path = root.join(ARCHIVE);
+    let text = match disk::read(&path) {
+        Err(StoreError::Io { cause, .. })
+            if matches!(
+                cause.kind(),
+                std::io::ErrorKind::NotFound | std::io::ErrorKind::NotADirectory
+            ) =>
+        {
+            let stands = root.symlink_metadata().is_ok();
+            let empty = names(root).is_ok_and(|names| {
+                names.iter().all(|name| name == MACHINES || name.starts_with('.'))
+            });
+            return Err(match stands && !(root.is_dir() && empty) {
+                true => StoreError::NotAnArchive { location: location() },
+                false => StoreError::Nothing { location: location() },
+            });
+        }
+        text => text?,
+    };
+    let is: Is = parsed(&path, &text)?;
+    if is.format != ARCHIVE_FORM.name {
+        return Err(StoreError::NotAnArchive { location: location() });
+    }
+    match ARCHIVE_FORM.readable(is.format_version) {
+        Readable::No => Err(StoreError::OtherVersion {
+            location: location(),
+            found: is.format_version,
+            known: ARCHIVE_FORM.current,
+        }),
+        Readable::Yes | Readable::ButForNews => Ok(()),
+    }
+}
+
+fn pretty(value: &impl Serialize) -> Vec<u8> {
+    let mut text = serde_json::to_vec_pretty(value).unwrap_or_default();
+    text.push(b'\n');
+    text
+}
+
+fn compact(value: &impl Serialize) -> Vec<u8> {
+    let mut text = serde_json::to_vec(value).unwrap_or_default();
+    text.push(b'\n');
+    text
+}
+
+fn parsed<T: DeserializeOwned>(path: &Path, text: &[u8]) -> Result<T, StoreError> {
+    super::parsed(&|| path.display().to_string(), text)
+}
+
+/// A file that may not be there.
+fn optional<T: DeserializeOwned>(path: &Path) -> Result<Option<T>, StoreError> {
+    match disk::read(path) {
+        Err(StoreError::Io { cause, .. }) if cause.kind() == std::io::ErrorKind::NotFound => {
+            Ok(None)
+        }
+        text => parsed(path, &text?).map(Some),
+    }
+}
+
+/// The files of a machine's observations, by number.
+fn files(machine: &Machine) -> Result<BTreeMap<u64, PathBuf>, StoreError> {
+    let folder = machine.observations();
+    let files = names(&folder)?.into_iter();
+    Ok(files.filter_map(|name| Some((observation_number(&name)?, folder.join(name)))).collect())
+}
+
+fn observation_in(path: &Path, text: &[u8]) -> Result<Observation, StoreError> {
+    let observation: Observation = parsed(path, text)?;
+    let form = (observation.format.as_str(), observation.format_version);
+    known_form(&|| path.display().to_string(), &OBSERVATION, form)?;
+    Ok(observation)
+}
+
+fn observation_text_at(machine: &Machine, number: u64) -> Result<(PathBuf, Vec<u8>), StoreError> {
+    let no = || {
+        let key = machine.folder().file_name().unwrap_or_default().to_string_lossy().into_owned();
+        StoreError::NoObservation { machine: key, number }
+    };
+    let path = files(machine)?.remove(&number).ok_or_else(no)?;
+    let text = disk::read(&path)?;
+    Ok((path, text))
+}
+
+fn observation_at(machine: &Machine, number: u64) -> Result<Observation, StoreError> {
+    let (path, text) = observation_text_at(machine, number)?;
+    observation_in(&path, &text)
+}
+
+fn state_at(machine: &Machine, own: &str) -> Result<State, StoreError> {
+    let folder = machine.states();
+    let path = kept(&folder, own)?;
+    let state: State = parsed(&path, &disk::read(&path)?)?;
+    let form = (state.format.as_str(), state.format_version);
+    known_form(&|| path.display().to_string(), &STATE, form)?;
+    if state.inventory_digest != own {
+        let said = "it holds another state than its name says".to_owned();
+        return Err(StoreError::Damaged { what: path.display().to_string(), said });
+    }
+    Ok(state)
+}
+
+/// Where a text is kept by its digest.
+fn kept(folder: &Path, own: &str) -> Result<PathBuf, StoreError> {
+    let missing = |said: &str| StoreError::Damaged {
+        what: folder.join(own).display().to_string(),
+        said: said.to_owned(),
+    };
+    let digits = digits(own).ok_or_else(|| missing("that is no digest"))?;
+    either(folder, &format!("{digits}.json")).ok_or_else(|| missing("it is not there"))
+}
+
+impl Store for FolderStore {
+    fn location(&self) -> String {
+        self.location_text()
+    }
+
+    fn machines(&self) -> Result<Vec<Latest>, StoreError> {
+        let mut indexed = self.index();
+        indexed.index.refresh()?;
+        indexed.index.machines()
+    }
+
+    fn entries(&self, machine: &str) -> Result<Vec<Entry>, StoreError> {
+        self.machine(machine)?;
+        self.index().index.entries(machine)
+    }
+
+    fn observation_text(&self, machine: &str, number: u64) -> Result<Vec<u8>, StoreError> {
+        Ok(observation_text_at(&self.machine(machine)?, number)?.1)
+    }
+
+    fn state(&self, machine: &str, digest: &str) -> Result<State, StoreError> {
+        state_at(&self.machine(machine)?, digest)
+    }
+
+    fn origins_text(&self, machine: &str, digest: &str) -> Result<Vec<u8>, StoreError> {
+        disk::read(&kept(&self.machine(machine)?.origins(), digest)?)
+    }
+
+    fn removed(&self, machine: &str) -> Result<Vec<Removed>, StoreError> {
+        Ok(optional(&self.machine(machine)?.removed())?.unwrap_or_default())
+    }
+
+    fn bring(&self, key: &str, brought: &Brought) -> Result<bool, StoreError> {
+        if !is_key(key) {
+            return Err(StoreError::NoMachine { machine: key.to_owned() });
+        }
+        let mut held = self.hold()?;
+        let machine = Machine::at(&self.root, key);
+        let number = brought.observation.number;
+        if let Some(path) = files(&machine)?.get(&number) {
+            return match disk::read(path)? == brought.text {
+                true => Ok(false),
+                false => Err(StoreError::Differs { machine: key.to_owned(), number }),
+            };
+        }
+        make_folder(&self.root.join(MACHINES))?;
+        make_folder(machine.folder())?;
+        for (own, text) in &brought.origins {
+            self.keep_origins(&machine, own, text)?;
+        }
+        self.keep_state(&machine, &brought.state)?;
+        make_folder(&machine.observations())?;
+        let name = observation_name(number, brought.observation.taken.at);
+        disk::write(&self.named(&machine.observations(), &name), &brought.text)?;
+        let last: Option<Last> = optional(&machine.last())?;
+        if last.is_none_or(|last| last.number < number) {
+            let last = Last { number, digest: digest(&brought.text) };
+            disk::write(&machine.last(), &pretty(&last))?;
+        }
+        let saved = held.saved().unwrap_or(0) + 1;
+        held.count(saved);
+        Ok(true)
+    }
+
+    fn bring_removed(&self, key: &str, removed: &[Removed]) -> Result<(), StoreError> {
+        let machine = self.machine(key)?;
+        let _held = self.hold()?;
+        let mut all: Vec<Removed> = optional(&machine.removed())?.unwrap_or_default();
+        all.retain(|one| !removed.iter().any(|other| other.number == one.number));
+        all.extend_from_slice(removed);
+        all.sort_by_key(|one| one.number);
+        disk::write(&machine.removed(), &pretty(&all))
+    }
+
+    fn save(&self, prepared: &Prepared) -> Result<Saved, StoreError> {
+        let mut held = self.hold()?;
+        let mut indexed = self.index();
+        let saved = held.saved();
+        if saved.is_none() || indexed.saved != saved {
+            indexed.index.refresh()?;
+        }
+        let alike = indexed.index.alike(&prepared.who)?;
+        let known = || alike.iter().map(|one| (one.machine.as_str(), &one.who));
+        let key = match belongs(&prepared.who, known()) {
+            Belongs::To(key) => key,
+            Belongs::ToNone => prepared.who.key(),
+            Belongs::ToSeveral(machines) => {
+                let subject = prepared.who.host.clone().unwrap_or_default();
+                return Err(StoreError::Several { subject, machines });
+            }
+        };
+        let machine = Machine::at(&self.root, &key);
+        let files = files(&machine)?;
+        let entries = indexed.index.entries(&key)?;
+        let same = entries.iter().filter(|one| {
+            one.at == prepared.taken_at() && one.state == prepared.state.inventory_digest
+        });
+        for entry in same {
+            if observation_at(&machine, entry.number).is_ok_and(|one| prepared.is(&one)) {
+                return Ok(Saved {
+                    machine: key,
+                    number: entry.number,
+                    new_machine: false,
+                    new_state: false,
+                    unchanged: true,
+                    stood_already: true,
+                    remarks: Vec::new(),
+                });
+            }
+        }
+        let (number, before) = behind(&machine, &files)?;
+        let now = Timestamp::now();
+        let now = Timestamp::from_millisecond(now.as_millisecond()).unwrap_or(now);
+        let mut remarks = remarks(&prepared.who, now, &entries);
+        remarks.extend(shared(&prepared.who, &key, known()));
+        make_folder(&self.root.join(MACHINES))?;
+        make_folder(machine.folder())?;
+        for piece in prepared.origins.values() {
+            self.keep_origins(&machine, &piece.digest, &piece.text)?;
+        }
+        let new_state = self.keep_state(&machine, &prepared.state)?;
+        let observation = prepared.observation(number, before, now);
+        let text = compact(&observation);
+        make_folder(&machine.observations())?;
+        let name = observation_name(number, observation.taken.at);
+        disk::write(&self.named(&machine.observations(), &name), &text)?;
+        disk::write(&machine.last(), &pretty(&Last { number, digest: digest(&text) }))?;
+        let saved = saved.unwrap_or(0) + 1;
+        held.count(saved);
+        // The index is made of the files: what it could not take over it reads when it is asked next.
+        let indexed = &mut *indexed;
+        let taken_over =
+            indexed.index.add(&key, &observation, &prepared.who, &prepared.overview).is_ok();
+        indexed.saved = taken_over.then_some(saved);
+        Ok(Saved {
+            machine: key,
+            number,
+            new_machine: files.is_empty(),
+            new_state,
+            unchanged: latest_of(&entries)
+                .is_some_and(|last| last.state == prepared.state.inventory_digest),
+            stood_already: false,
+            remarks,
+        })
+    }
+
+    fn marks(&self, machine: &str) -> Result<Vec<Mark>, StoreError> {
+        let folder = self.machine(machine)?.marks();
+        let mut marks = Vec::new();
+        for name in names(&folder)?.iter().filter(|name| name.ends_with(".json")) {
+            let path = folder.join(name);
+            let mark: Mark = parsed(&path, &disk::read(&path)?)?;
+            if *name != format!("{}.json", mark.name) {
+                let said = "it holds another mark than its name says".to_owned();
+                return Err(StoreError::Damaged { what: path.display().to_string(), said });
+            }
+            marks.push(mark);
+        }
+        Ok(marks)
+    }
+
+    fn mark(&self, machine: &str, mark: &Mark) -> Result<(), StoreError> {
+        let folder = self.machine(machine)?.marks();
+        let _held = self.hold()?;
+        observation_at(&self.machine(machine)?, mark.observation)?;
+        make_folder(&folder)?;
+        disk::write(&folder.join(format!("{}.json", mark.name)), &pretty(mark))
+    }
+
+    fn unmark(&self, machine: &str, name: &str) -> Result<bool, StoreError> {
+        let machine = self.machine(machine)?;
+        let _held = self.hold()?;
+        let path = machine.marks().join(format!("{name}.json"));
+        let there = path.symlink_metadata().is_ok();
+        disk::remove(&path)?;
+        Ok(there)
+    }
+
+    fn remove(&self, key: &str, numbers: &BTreeSet<u64>) -> Result<(), StoreError> {
+        let machine = self.machine(key)?;
+        let mut held = self.hold()?;
+        let files = files(&machine)?;
+        let last = files.last_key_value().map(|(number, _)| *number);
+        let going: BTreeSet<u64> = numbers
+            .iter()
+            .copied()
+            .filter(|number| files.contains_key(number) && Some(*number) != last)
+            .collect();
+        let mut removed: Vec<Removed> = optional(&machine.removed())?.unwrap_or_default();
+        let now = Timestamp::now();
+        for number in &going {
+            let Some(path) = files.get(number) else { continue };
+            let text = disk::read(path)?;
+            let before = observation_in(path, &text)?.before;
+            removed.retain(|one| one.number != *number);
+            removed.push(Removed {
+                number: *number,
+                digest: digest(&text),
+                before,
+                removed_at: now,
+            });
+        }
+        removed.sort_by_key(|one| one.number);
+        // What is gone is said before it goes, so that nobody takes it for lost.
+        disk::write(&machine.removed(), &pretty(&removed))?;
+        for path in going.iter().filter_map(|number| files.get(number)) {
+            disk::remove(path)?;
+        }
+        let mut states = BTreeSet::new();
+        let mut origins = BTreeSet::new();
+        for path in files.iter().filter(|(number, _)| !going.contains(number)).map(|(_, path)| path)
+        {
+            // Where one cannot be read, nobody knows what it needs: then all stays.
+            let one = observation_in(path, &disk::read(path)?)?;
+            states.insert(one.state);
+            origins.extend(one.origins.into_values());
+        }
+        for (folder, needed) in [(machine.states(), states), (machine.origins(), origins)] {
+            let needed: BTreeSet<&str> = needed.iter().filter_map(|own| digits(own)).collect();
+            for name in names(&folder)? {
+                let own = name.strip_suffix(PACKED).unwrap_or(&name).strip_suffix(".json");
+                if own.is_some_and(|own| !needed.contains(own)) {
+                    disk::remove(&folder.join(name))?;
+                }
+            }
+        }
+        let saved = held.saved().unwrap_or(0) + 1;
+        held.count(saved);
+        self.index().index.doubt(key)?;
+        self.index().index.refresh()
+    }
+
+    fn verify(&self, tell: &mut dyn FnMut(Problem)) -> Result<Verified, StoreError> {
+        verify::verify(&self.root, tell)
+    }
+}
+
+/// The number of the next observation of a machine, and the digest of the one before it.
+fn behind(
+    machine: &Machine,
+    files: &BTreeMap<u64, PathBuf>,
+) -> Result<(u64, Option<String>), StoreError> {
+    let last: Option<Last> = optional(&machine.last()).unwrap_or_default();
+    let highest = files.last_key_value();
+    match (highest, last) {
+        // One that is gone stays a link of the chain, so that its loss is told.
+        (Some((number, _)), Some(last)) if last.number > *number => {
+            Ok((last.number + 1, Some(last.digest)))
+        }
+        (None, Some(last)) => Ok((last.number + 1, Some(last.digest))),
+        (Some((number, path)), _) => Ok((number + 1, Some(digest(&disk::read(path)?)))),
+        (None, None) => Ok((1, None)),
+    }
+}

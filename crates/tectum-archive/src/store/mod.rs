@@ -1,0 +1,405 @@
+//! Where an archive is kept. A store holds what [`Prepared`] reports are made of; both the contract and what
+//! is asked of it are the same for every store.
+
+mod error;
+pub mod folder;
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use jiff::Timestamp;
+use serde::{Serialize, de::DeserializeOwned};
+use tectum_report::{
+    Report, Taken,
+    json::origins::Origins,
+    version::{Format, FormatVersion, Readable},
+};
+
+pub use error::StoreError;
+
+use crate::{
+    fleet::Overview,
+    who::Who,
+    written::{
+        FindingCounts, Mark, OBSERVATION, Observation, Prepared, Removed, State, report, values,
+    },
+};
+
+/// An observation in a list of them.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct Entry {
+    /// Its number.
+    pub number: u64,
+    /// When the machine was looked at.
+    pub at: Timestamp,
+    /// When that was saved.
+    pub saved_at: Timestamp,
+    /// The state that it was in.
+    pub state: String,
+    /// Which machine it was.
+    pub who: Who,
+    /// Whether it was looked at as root.
+    pub privileged: bool,
+    /// How much was odd.
+    pub findings: FindingCounts,
+}
+
+/// A machine as it was looked at last.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Latest {
+    /// The archive's key for it.
+    pub machine: String,
+    /// What says which machine it is: of each the last that was known.
+    pub who: Who,
+    /// Its state's digest.
+    pub state: String,
+    /// What a list tells of it.
+    pub overview: Overview,
+    /// When it was looked at last.
+    pub last_seen: Timestamp,
+    /// Since when it is in that state.
+    pub unchanged_since: Timestamp,
+    /// How often it was looked at.
+    pub observations: u64,
+    /// How many states it was seen in.
+    pub states: u64,
+    /// How much was odd.
+    pub findings: FindingCounts,
+}
+
+impl Latest {
+    /// What a person calls it: its host name, or the archive's key.
+    pub fn name(&self) -> String {
+        self.who.host.clone().unwrap_or_else(|| self.machine.clone())
+    }
+}
+
+/// What became of a look that was to be saved.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Saved {
+    /// The machine.
+    pub machine: String,
+    /// The number of the observation.
+    pub number: u64,
+    /// Whether the archive saw the machine for the first time.
+    pub new_machine: bool,
+    /// Whether it saw the state for the first time.
+    pub new_state: bool,
+    /// Whether the machine was in the same state when it was looked at last.
+    pub unchanged: bool,
+    /// Whether this very look was saved before, and nothing was done.
+    pub stood_already: bool,
+    /// What somebody should know.
+    pub remarks: Vec<Remark>,
+}
+
+/// What somebody should know of a machine in the archive.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[serde(tag = "code", rename_all = "kebab-case")]
+pub enum Remark {
+    /// It has another host name than before.
+    OtherName {
+        /// The name before.
+        before: String,
+        /// The name now.
+        now: String,
+    },
+    /// Another machine of the archive has the same of something that no two should have.
+    Shared {
+        /// The other machine's key.
+        with: String,
+        /// What both have: a system UUID, a serial number, a machine id.
+        what: String,
+        /// Which.
+        text: String,
+    },
+    /// It has had two names or installations in turn: two machines that claim to be one.
+    Alternates {
+        /// The one.
+        one: String,
+        /// The other.
+        other: String,
+    },
+    /// It was looked at before the last look, and saved after it.
+    ClockWentBack {
+        /// When the look before was saved.
+        before: Timestamp,
+        /// When this one was.
+        now: Timestamp,
+    },
+}
+
+/// Something that is not as it should be in an archive.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct Problem {
+    /// The machine, if it is about one.
+    pub machine: Option<String>,
+    /// What it is about: a file, or a row.
+    pub what: String,
+    /// What is wrong.
+    pub said: String,
+    /// Whether something is lost or altered, and not merely to be known.
+    pub is_damage: bool,
+}
+
+/// How much was looked through.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize)]
+pub struct Verified {
+    /// Machines.
+    pub machines: u64,
+    /// Observations.
+    pub observations: u64,
+    /// States.
+    pub states: u64,
+    /// Bytes that the archive takes.
+    pub bytes: u64,
+}
+
+/// An archive, wherever it is kept.
+pub trait Store: Send + Sync {
+    /// Where it is, as messages name it; no password stands in it.
+    fn location(&self) -> String;
+
+    /// Every machine as it was looked at last, by key.
+    ///
+    /// # Errors
+    /// What stands in the way of reading it.
+    fn machines(&self) -> Result<Vec<Latest>, StoreError>;
+
+    /// A machine's observations, by number.
+    ///
+    /// # Errors
+    /// What stands in the way of reading them, or that there is no such machine.
+    fn entries(&self, machine: &str) -> Result<Vec<Entry>, StoreError>;
+
+    /// The text of an observation, of which the next one holds the digest.
+    ///
+    /// # Errors
+    /// What stands in the way of reading it.
+    fn observation_text(&self, machine: &str, number: u64) -> Result<Vec<u8>, StoreError>;
+
+    /// One observation.
+    ///
+    /// # Errors
+    /// What stands in the way of reading it.
+    fn observation(&self, machine: &str, number: u64) -> Result<Observation, StoreError> {
+        let what = || format!("observation {number} of {machine}");
+        let text = self.observation_text(machine, number)?;
+        let observation: Observation = parsed(&what, &text)?;
+        known_form(&what, &OBSERVATION, (&observation.format, observation.format_version))?;
+        Ok(observation)
+    }
+
+    /// One state.
+    ///
+    /// # Errors
+    /// What stands in the way of reading it.
+    fn state(&self, machine: &str, digest: &str) -> Result<State, StoreError>;
+
+    /// The text that says where the values of a section are from.
+    ///
+    /// # Errors
+    /// What stands in the way of reading it.
+    fn origins_text(&self, machine: &str, digest: &str) -> Result<Vec<u8>, StoreError>;
+
+    /// Where the values of a section are from.
+    ///
+    /// # Errors
+    /// What stands in the way of reading it.
+    fn origins(&self, machine: &str, digest: &str) -> Result<Origins, StoreError> {
+        parsed(&|| format!("{digest} of {machine}"), &self.origins_text(machine, digest)?)
+    }
+
+    /// A machine's observations that their owner removed, by number.
+    ///
+    /// # Errors
+    /// What stands in the way of reading them.
+    fn removed(&self, machine: &str) -> Result<Vec<Removed>, StoreError>;
+
+    /// Takes over a machine's observation from another archive as it is; whether it was not here yet.
+    ///
+    /// # Errors
+    /// What stood in the way; or that another observation of this number is here.
+    fn bring(&self, machine: &str, brought: &Brought) -> Result<bool, StoreError>;
+
+    /// Takes over which of a machine's observations were removed.
+    ///
+    /// # Errors
+    /// What stood in the way.
+    fn bring_removed(&self, machine: &str, removed: &[Removed]) -> Result<(), StoreError>;
+
+    /// Saves a look, if it is not there yet. When this returns, it is there to stay.
+    ///
+    /// # Errors
+    /// What stood in the way; then the archive is as it was before.
+    fn save(&self, prepared: &Prepared) -> Result<Saved, StoreError>;
+
+    /// A machine's marks, by name.
+    ///
+    /// # Errors
+    /// What stands in the way of reading them.
+    fn marks(&self, machine: &str) -> Result<Vec<Mark>, StoreError>;
+
+    /// Gives an observation a name, which another may have had.
+    ///
+    /// # Errors
+    /// What stood in the way.
+    fn mark(&self, machine: &str, mark: &Mark) -> Result<(), StoreError>;
+
+    /// Takes a name away; whether there was one.
+    ///
+    /// # Errors
+    /// What stood in the way.
+    fn unmark(&self, machine: &str, name: &str) -> Result<bool, StoreError>;
+
+    /// Removes observations of a machine, and states that no other saw. The last one that was saved stays.
+    ///
+    /// # Errors
+    /// What stood in the way.
+    fn remove(&self, machine: &str, numbers: &BTreeSet<u64>) -> Result<(), StoreError>;
+
+    /// Looks through all of it, and tells what is not as it should be.
+    ///
+    /// # Errors
+    /// What stands in the way of looking.
+    fn verify(&self, tell: &mut dyn FnMut(Problem)) -> Result<Verified, StoreError>;
+
+    /// The values of machines as they were looked at last, one by one.
+    ///
+    /// # Errors
+    /// What stands in the way of reading a machine's state.
+    fn latest_values(
+        &self,
+        machines: &[Latest],
+        each: &mut dyn FnMut(&Latest, &Report),
+    ) -> Result<(), StoreError> {
+        for latest in machines {
+            let state = self.state(&latest.machine, &latest.state)?;
+            each(latest, &state_report(&state, latest.last_seen, self)?);
+        }
+        Ok(())
+    }
+}
+
+/// An observation with all that it needs, on its way from one archive to another.
+#[derive(Debug)]
+pub struct Brought {
+    /// The observation.
+    pub observation: Observation,
+    /// Its text.
+    pub text: Vec<u8>,
+    /// The state that was seen.
+    pub state: State,
+    /// Where values are from, by digest.
+    pub origins: BTreeMap<String, Vec<u8>>,
+}
+
+/// What a text of an archive says.
+pub(crate) fn parsed<T: DeserializeOwned>(
+    what: &dyn Fn() -> String,
+    text: &[u8],
+) -> Result<T, StoreError> {
+    serde_json::from_slice(text)
+        .map_err(|error| StoreError::Damaged { what: what(), said: error.to_string() })
+}
+
+/// A form that this Tectum does not know is told as such, and not as damage.
+pub(crate) fn known_form(
+    what: &dyn Fn() -> String,
+    form: &Format,
+    (name, version): (&str, FormatVersion),
+) -> Result<(), StoreError> {
+    if name != form.name {
+        let said = format!("its `format` is not {:?}", form.name);
+        return Err(StoreError::Damaged { what: what(), said });
+    }
+    match form.readable(version) {
+        Readable::No => {
+            Err(StoreError::OtherVersion { location: what(), found: version, known: form.current })
+        }
+        Readable::Yes | Readable::ButForNews => Ok(()),
+    }
+}
+
+/// A machine's report as it was looked at, put together from what was kept.
+///
+/// # Errors
+/// What stands in the way of reading a piece of it.
+pub fn look(store: &dyn Store, machine: &str, number: u64) -> Result<Report, StoreError> {
+    let observation = store.observation(machine, number)?;
+    let state = store.state(machine, &observation.state)?;
+    let origins = observation
+        .origins
+        .values()
+        .map(|digest| store.origins(machine, digest))
+        .collect::<Result<Vec<_>, _>>()?;
+    report(observation, &state, origins)
+        .map_err(|cause| StoreError::Report { machine: machine.to_owned(), cause })
+}
+
+/// A state's values as a report, when it was seen.
+///
+/// # Errors
+/// That they are no inventory.
+pub fn state_report<S: Store + ?Sized>(
+    state: &State,
+    at: Timestamp,
+    store: &S,
+) -> Result<Report, StoreError> {
+    let taken = Taken {
+        at,
+        tool: String::new(),
+        subject: store.location(),
+        privileged: true,
+        sections: Vec::new(),
+        elapsed_ms: 0,
+    };
+    values(state, taken)
+        .map_err(|cause| StoreError::Report { machine: state.inventory_digest.clone(), cause })
+}
+
+/// What somebody should know of a look beside those before it.
+pub(crate) fn remarks(who: &Who, saved_at: Timestamp, entries: &[Entry]) -> Vec<Remark> {
+    let mut remarks = Vec::new();
+    let Some(last) = entries.last() else { return remarks };
+    if saved_at < last.saved_at {
+        remarks.push(Remark::ClockWentBack { before: last.saved_at, now: saved_at });
+    }
+    let names = |one: &Who| one.host.clone();
+    if let (Some(before), Some(now)) = (names(&last.who), names(who))
+        && before != now
+    {
+        // A machine that gets a name back that it had is rather two machines.
+        let again = entries.iter().any(|one| names(&one.who).as_ref() == Some(&now));
+        remarks.push(match again {
+            true => Remark::Alternates { one: before, other: now },
+            false => Remark::OtherName { before, now },
+        });
+    }
+    remarks
+}
+
+/// Other machines that have something of this one's identity.
+pub(crate) fn shared<'a>(
+    who: &Who,
+    own: &str,
+    others: impl IntoIterator<Item = (&'a str, &'a Who)>,
+) -> Vec<Remark> {
+    let mut remarks = Vec::new();
+    for (key, other) in others {
+        if key == own {
+            continue;
+        }
+        for ((what, mine), (_, theirs)) in who.identity().into_iter().zip(other.identity()) {
+            if let (Some(mine), Some(theirs)) = (mine, theirs)
+                && mine == theirs
+            {
+                remarks.push(Remark::Shared {
+                    with: key.to_owned(),
+                    what: what.to_owned(),
+                    text: mine.to_owned(),
+                });
+            }
+        }
+    }
+    remarks
+}

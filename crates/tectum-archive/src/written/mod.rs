@@ -1,0 +1,41 @@
+//! What an archive keeps, in its written forms.
+
+mod observation;
+mod prepared;
+mod state;
+
+use sha2::{Digest, Sha256};
+use tectum_report::version::{Format, FormatVersion};
+
+pub use observation::{FindingCounts, Mark, Observation, Removed};
+pub use prepared::{NotToSave, Piece, Prepared};
+pub(crate) use prepared::{readings, report, values};
+pub use state::State;
+
+/// Archives.
+///
+/// * 1.0: the first.
+pub const ARCHIVE: Format = Format { name: "tectum-archive", current: FIRST };
+/// States of machines.
+///
+/// * 1.0: the first.
+pub const STATE: Format = Format { name: "tectum-state", current: FIRST };
+/// Observations of machines.
+///
+/// * 1.0: the first.
+pub const OBSERVATION: Format = Format { name: "tectum-observation", current: FIRST };
+
+const FIRST: FormatVersion = FormatVersion { major: 1, minor: 0 };
+
+/// `sha256:` and the digest of some bytes.
+pub fn digest(bytes: &[u8]) -> String {
+    format!("sha256:{}", hex::encode(Sha256::digest(bytes)))
+}
+
+/// The digest's own digits, as they stand in the name of a file; nothing for what is no digest.
+pub fn digits(digest: &str) -> Option<&str> {
+    let digits = digest.strip_prefix("sha256:")?;
+    let plain = digits.len() == 64
+        && digits.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b'a'..=b'f'));
+    plain.then_some(digits)
+}

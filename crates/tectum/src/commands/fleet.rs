@@ -1,0 +1,130 @@
+//! `tectum fleet`: the machines of the archive, a row each.
+
+use std::cmp::Reverse;
+
+use jiff::{SignedDuration, Timestamp};
+use tectum_archive::{
+    fleet::{Row, by_value},
+    named::matching,
+    when::{age, now, time},
+};
+use tectum_report::{json::print::to_writer, settings::Settings};
+
+use crate::{
+    archive,
+    args::{FleetArgs, FleetFormat, FleetSort, Units},
+    exit::{DONE, Failure, Status},
+    subject::path,
+    views::{self, Sheet, Terminal},
+};
+
+pub(super) fn run(
+    args: &FleetArgs,
+    settings: &Settings,
+    units: Units,
+    terminal: &mut Terminal,
+) -> Result<Status, Failure> {
+    let by = args.by.as_deref().map(path).transpose()?;
+    let ago = |span: SignedDuration| Timestamp::now().checked_sub(span).unwrap_or(Timestamp::MIN);
+    let hours = i64::try_from(settings.stale_after_hours).unwrap_or(i64::MAX / 3600);
+    let usual = ago(SignedDuration::from_hours(hours));
+    let stale = match &args.stale {
+        Some(text) => Some(ago(age(text).ok_or_else(|| Failure::NoAge(text.clone()))?)),
+        None => None,
+    };
+    let changed_since = match &args.changed_since {
+        Some(text) => {
+            let none = || tectum_archive::when::NoTime { given: text.clone() };
+            Some(time(text, &now()).ok_or_else(none)?)
+        }
+        None => None,
+    };
+    let store = archive::store()?;
+    let mut machines = matching(store, &args.hosts)?;
+    machines.retain(|one| {
+        stale.is_none_or(|before| one.last_seen < before)
+            && changed_since.is_none_or(|since| one.unchanged_since > since)
+    });
+    if let Some(by) = by {
+        let having = by_value(store, &machines, &by)?;
+        match args.format {
+            FleetFormat::Json => {
+                let out = terminal.out();
+                to_writer(&mut *out, &having)?;
+            }
+            FleetFormat::Csv => {
+                let rows = having.iter().flat_map(|one| {
+                    let value = one.value.clone().unwrap_or_default();
+                    one.machines.iter().map(move |machine| vec![machine.clone(), value.clone()])
+                });
+                table(&["host", "value"], rows, terminal)?;
+            }
+            FleetFormat::Text => {
+                let mut page = Sheet::new(terminal.width());
+                views::fleet::by(&by.to_string(), &having, &mut page);
+                terminal.print_paged(&page)?;
+            }
+        }
+        return Ok(DONE);
+    }
+    let mut rows: Vec<Row> =
+        machines.into_iter().map(|one| Row::of(one, stale.unwrap_or(usual))).collect();
+    sort(&mut rows, args.sort);
+    match args.format {
+        FleetFormat::Json => {
+            let out = terminal.out();
+            to_writer(&mut *out, &rows)?;
+        }
+        FleetFormat::Csv => {
+            table(&views::fleet::COLUMNS, rows.iter().map(views::fleet::cells), terminal)?;
+        }
+        FleetFormat::Text => {
+            let mut page = Sheet::new(terminal.width());
+            views::fleet::rows(&rows, units, &mut page);
+            terminal.print_paged(&page)?;
+        }
+    }
+    Ok(DONE)
+}
+
+fn sort(rows: &mut [Row], by: FleetSort) {
+    rows.sort_by_cached_key(|row| {
+        let host = row.who.host.clone().unwrap_or_default();
+        let overview = &row.overview;
+        let first: (Reverse<u64>, String) = match by {
+            FleetSort::Host => (Reverse(0), String::new()),
+            FleetSort::Model => (Reverse(0), overview.model.clone().unwrap_or_default()),
+            FleetSort::Memory => (Reverse(overview.memory_bytes.unwrap_or(0)), String::new()),
+            FleetSort::Disks => (Reverse(overview.drives_bytes.unwrap_or(0)), String::new()),
+            FleetSort::LastSeen => (Reverse(0), row.last_seen.to_string()),
+            FleetSort::Changed => {
+                let since = u64::try_from(row.unchanged_since.as_second()).unwrap_or(0);
+                (Reverse(since), String::new())
+            }
+            FleetSort::Findings => {
+                let found = row.findings;
+                let grave = found.critical.saturating_mul(1_000_000);
+                let grave = grave.saturating_add(found.warning.saturating_mul(1_000));
+                (Reverse(grave.saturating_add(found.notice)), String::new())
+            }
+        };
+        (first, host, row.machine.clone())
+    });
+}
+
+/// A table with a header (RFC 4180).
+fn table(
+    head: &[&str],
+    rows: impl Iterator<Item = Vec<String>>,
+    terminal: &mut Terminal,
+) -> Result<(), Failure> {
+    let out = terminal.out();
+    let mut table = csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(out);
+    let failed = |error: csv::Error| Failure::Output(error.into());
+    table.write_record(head).map_err(failed)?;
+    for row in rows {
+        table.write_record(row.iter().map(|cell| super::get::harmless(cell))).map_err(failed)?;
+    }
+    table.flush()?;
+    Ok(())
+}

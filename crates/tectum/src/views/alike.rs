@@ -1,0 +1,109 @@
+//! Machines that should be alike: what most have, and which are odd.
+
+use tectum_archive::alike::{Alike, Mixed, Odd};
+
+use super::{
+    page::{Sheet, Tone},
+    quantity::count,
+};
+use crate::args::Detail;
+
+/// So many values of machines that are odd together are told one by one.
+const MOST_VALUES: usize = 8;
+/// So many machines are named.
+const MOST_NAMES: usize = 8;
+/// So many values that no more than half share are told.
+const MOST_MIXED: usize = 12;
+
+/// Prints groups of machines.
+pub(crate) fn print(groups: &[Alike], by: &str, detail: Detail, page: &mut Sheet) {
+    let all: usize = groups.iter().map(|group| group.machines.len()).sum();
+    let aside = format!(
+        "{} in {}, by {by}",
+        count(all, "machine", "machines"),
+        count(groups.len(), "group", "groups")
+    );
+    page.roof("which is the odd one", &aside);
+    for group in groups {
+        one(group, detail, page);
+    }
+}
+
+fn one(group: &Alike, detail: Detail, page: &mut Sheet) {
+    page.gap();
+    let machines = group.machines.len();
+    page.heading(&super::one_line(&group.group));
+    if machines == 1 {
+        page.entry("alone").plain(names(&group.machines)).quiet(": nothing to hold it against");
+        return;
+    }
+    page.entry("machines").plain(format!("{machines}: {}", names(&group.machines)));
+    page.entry("alike").plain(format!(
+        "{} that all of them tell are the same in all",
+        count(group.in_common, "value", "values")
+    ));
+    if group.odd.is_empty() && group.mixed.is_empty() {
+        page.entry("odd").plain("none: nothing that was held against each other differs");
+    }
+    let most = if detail == Detail::Full { usize::MAX } else { MOST_VALUES };
+    for odd in &group.odd {
+        odd_ones(odd, most, page);
+    }
+    mixed(&group.mixed, if detail == Detail::Full { usize::MAX } else { MOST_MIXED }, page);
+}
+
+fn odd_ones(odd: &Odd, most: usize, page: &mut Sheet) {
+    page.entry("odd")
+        .tone(Tone::Strong, names(&odd.machines))
+        .quiet(format!("  in {}", count(odd.values.len(), "value", "values")));
+    for value in odd.values.iter().take(most) {
+        let others: Vec<String> = value
+            .odd
+            .iter()
+            .map(|(own, who)| match odd.machines.len() {
+                1 => own.clone(),
+                _ => format!("{own} ({})", names(who)),
+            })
+            .collect();
+        let share = format!("{} of {} have", value.share, value.of);
+        page.beneath(
+            &value.path,
+            [
+                (Tone::Quiet, share.as_str()),
+                (Tone::Before, value.common.as_str()),
+                (Tone::Quiet, "→"),
+                (Tone::After, others.join("; ").as_str()),
+            ],
+        );
+    }
+    let more = odd.values.len().saturating_sub(most);
+    if more > 0 {
+        page.beside().quiet(format!(
+            "and in {}: --detail full tells them, `tectum compare A B` two machines whole",
+            count(more, "more value", "more values")
+        ));
+    }
+}
+
+fn mixed(all: &[Mixed], most: usize, page: &mut Sheet) {
+    for (number, one) in all.iter().take(most).enumerate() {
+        let told: Vec<String> =
+            one.values.iter().map(|(value, who)| format!("{value} ({})", names(who))).collect();
+        if number == 0 {
+            page.entry("mixed").plain("no more than half have the same of these");
+        }
+        page.beneath(&one.path, [(Tone::Plain, told.join("; ").as_str())]);
+    }
+    let more = all.len().saturating_sub(most);
+    if more > 0 {
+        page.beside().quiet(format!("and {} more", count(more, "such value", "such values")));
+    }
+}
+
+fn names(machines: &[String]) -> String {
+    let shown = machines.get(..machines.len().min(MOST_NAMES)).unwrap_or_default().join(", ");
+    match machines.len().saturating_sub(MOST_NAMES) {
+        0 => shown,
+        more => format!("{shown} and {more} more"),
+    }
+}

@@ -1,0 +1,157 @@
+//! A fleet: a row a machine, and which machines have which value.
+
+use tectum_archive::fleet::{Having, Row};
+use tectum_report::leaf::Bytes;
+
+use super::{
+    archive::{day, odd},
+    page::{Sheet, Tone},
+    quantity::{count, decimal, size},
+};
+use crate::args::Units;
+
+/// The columns of a fleet as a table for programs.
+pub(crate) const COLUMNS: [&str; 18] = [
+    "host",
+    "machine",
+    "system_uuid",
+    "serial",
+    "machine_id",
+    "model",
+    "processor",
+    "packages",
+    "cores",
+    "memory_bytes",
+    "drives",
+    "drives_bytes",
+    "system",
+    "kernel",
+    "last_seen",
+    "unchanged_since",
+    "findings",
+    "stale",
+];
+
+/// The cells of a machine's row, for programs.
+pub(crate) fn cells(row: &Row) -> Vec<String> {
+    let text = |text: &Option<String>| text.clone().unwrap_or_default();
+    let number = |number: Option<u64>| number.map(|it| it.to_string()).unwrap_or_default();
+    let found = row.findings;
+    vec![
+        text(&row.who.host),
+        row.machine.clone(),
+        text(&row.who.system_uuid),
+        text(&row.who.serial),
+        text(&row.who.machine_id),
+        text(&row.overview.model),
+        text(&row.overview.processor),
+        number(row.overview.packages),
+        number(row.overview.cores),
+        number(row.overview.memory_bytes),
+        number(row.overview.drives),
+        number(row.overview.drives_bytes),
+        text(&row.overview.system),
+        text(&row.overview.kernel),
+        row.last_seen.to_string(),
+        row.unchanged_since.to_string(),
+        (found.critical + found.warning + found.notice).to_string(),
+        if row.stale { "yes" } else { "no" }.to_owned(),
+    ]
+}
+
+/// A fleet for people.
+pub(crate) fn rows(rows: &[Row], units: Units, page: &mut Sheet) {
+    let stale = rows.iter().filter(|row| row.stale).count();
+    let critical: u64 = rows.iter().map(|row| row.findings.critical).sum();
+    let warning: u64 = rows.iter().map(|row| row.findings.warning).sum();
+    let mut aside = vec![count(rows.len(), "machine", "machines")];
+    if stale > 0 {
+        aside.push(format!("{stale} stale"));
+    }
+    if critical > 0 {
+        aside.push(format!("✖ {critical} critical"));
+    }
+    if warning > 0 {
+        aside.push(format!(
+            "▲ {}",
+            count(usize::try_from(warning).unwrap_or(usize::MAX), "warning", "warnings")
+        ));
+    }
+    page.roof("fleet", &aside.join(", "));
+    let told: Vec<Vec<String>> = rows.iter().map(|row| cells_for_people(row, units)).collect();
+    let heads =
+        ["machine", "odd", "last seen", ">memory", ">disks", "processor", "model", "system"];
+    page.table(&heads, &told);
+}
+
+fn cells_for_people(row: &Row, units: Units) -> Vec<String> {
+    let text = |text: &Option<String>| text.clone().unwrap_or_else(|| "·".to_owned());
+    let overview = &row.overview;
+    let processor = match overview.packages {
+        Some(packages) if packages > 1 => format!("{packages} × {}", text(&overview.processor)),
+        _ => text(&overview.processor),
+    };
+    let cores = overview
+        .cores
+        .map(|cores| count(usize::try_from(cores).unwrap_or(usize::MAX), "core", "cores"));
+    let processor = match cores {
+        Some(cores) => format!("{processor}, {cores}"),
+        None => processor,
+    };
+    let disks = match (overview.drives, overview.drives_bytes) {
+        (Some(drives), Some(bytes)) => format!("{drives}: {}", decimal(Bytes(bytes))),
+        (Some(drives), None) => drives.to_string(),
+        _ => "·".to_owned(),
+    };
+    let seen = day(row.last_seen);
+    vec![
+        row.who.host.clone().unwrap_or_else(|| row.machine.clone()),
+        odd(row.findings),
+        if row.stale { format!("{seen} stale") } else { seen },
+        overview.memory_bytes.map_or("·".to_owned(), |bytes| size(Bytes(bytes), units)),
+        disks,
+        processor,
+        text(&overview.model),
+        text(&overview.system),
+    ]
+}
+
+/// Columns of a bar.
+const BAR: usize = 20;
+/// So many machines are named beside a value.
+const MOST_NAMES: usize = 12;
+
+/// Which machines have which value.
+pub(crate) fn by(path: &str, having: &[Having], page: &mut Sheet) {
+    let all: usize = having.iter().map(|one| one.machines.len()).sum();
+    page.roof(
+        path,
+        &format!(
+            "{} in {}",
+            count(having.len(), "value", "values"),
+            count(all, "machine", "machines")
+        ),
+    );
+    let most = having.iter().map(|one| one.machines.len()).max().unwrap_or(1);
+    let digits = most.to_string().len();
+    for one in having {
+        let number = one.machines.len();
+        let filled = (number * BAR).div_ceil(most.max(1));
+        let said = page.drawn_and_said([
+            (Tone::Quiet, format!("{number:>digits$} ")),
+            (Tone::After, "█".repeat(filled)),
+            (Tone::Quiet, format!("{} ", "·".repeat(BAR - filled))),
+        ]);
+        let said = match &one.value {
+            Some(value) => said.strong(value),
+            None => said.quiet("not told"),
+        };
+        // Who is not with the many is who is asked for.
+        if number * 2 <= all || having.len() == 1 {
+            let names = one.machines.get(..number.min(MOST_NAMES)).unwrap_or_default();
+            let more = number.saturating_sub(MOST_NAMES);
+            let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+            said.quiet(format!("  {}{more}", names.join(", ")));
+        }
+    }
+}
