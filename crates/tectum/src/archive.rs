@@ -48,9 +48,10 @@ pub(crate) fn open_or_make(location: &str, packed: bool) -> Result<Box<dyn Store
     Ok(Box::new(FolderStore::open_or_make(Path::new(location), packed)?))
 }
 
-fn opened(
-    open: fn(&str, bool) -> Result<Box<dyn Store>, StoreError>,
-) -> Result<&'static dyn Store, Failure> {
+/// A way of opening an archive.
+type Opening = fn(&str, bool) -> Result<Box<dyn Store>, StoreError>;
+
+fn opened(open: Opening) -> Result<&'static dyn Store, Failure> {
     if let Some(store) = OPEN.get() {
         return Ok(store.as_ref());
     }

@@ -15,7 +15,7 @@ use crate::{
     archive,
     args::{ArchiveArgs, ArchiveCommand, Format},
     exit::{DIFFERENT, DONE, Failure, MISSING, Status},
-    views::{self, Sheet, Terminal},
+    views::{self, Sheet, Terminal, quantity},
 };
 
 /// What is told of one machine.
@@ -56,9 +56,14 @@ pub(super) fn run(
             let from = archive::open(from, settings.archive_packed)?;
             let to = archive::open_or_make(to, settings.archive_packed)?;
             let copied = copy(from.as_ref(), to.as_ref(), &mut |_| {})?;
+            let count = |number: u64, one: &str, many: &str| {
+                quantity::count(usize::try_from(number).unwrap_or(usize::MAX), one, many)
+            };
             terminal.remark(&format!(
-                "copied {} looks at {} machines; {} were there already",
-                copied.observations, copied.machines, copied.stood_already
+                "copied {} at {}; there already: {}",
+                count(copied.observations, "look", "looks"),
+                count(copied.machines, "machine", "machines"),
+                copied.stood_already
             ));
             Ok(DONE)
         }
@@ -149,8 +154,10 @@ fn prune(
     terminal.print_paged(&page)?;
     terminal.remark(&match (sum, yes) {
         (0, _) => "every look is kept by a rule".to_owned(),
-        (sum, true) => format!("removed {sum} looks"),
-        (sum, false) => format!("{sum} looks would be removed; --yes does it"),
+        (sum, true) => format!("removed {}", quantity::count(sum, "look", "looks")),
+        (sum, false) => {
+            format!("{} would be removed; --yes does it", quantity::count(sum, "look", "looks"))
+        }
     });
     Ok(DONE)
 }

@@ -1,0 +1,465 @@
+//! The archive as its users meet it: saving, naming looks, history, fleet, the odd one of many, and what no
+//! accident may do to it.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    unreachable_pub,
+    missing_docs,
+    reason = "a test stops at the first thing that is not as it should be"
+)]
+
+mod support;
+
+use std::{
+    fs,
+    os::unix::{fs::PermissionsExt, process::CommandExt},
+    path::Path,
+    process::{Command, Stdio},
+    time::Duration,
+};
+
+use rstest::rstest;
+use serde_json::Value;
+use support::{Place, Ran};
+
+fn json(ran: &Ran) -> Value {
+    serde_json::from_str(&ran.out).unwrap_or_else(|error| panic!("{error}: {}{}", ran.out, ran.err))
+}
+
+/// An archive that holds gannet before and after its maintenance, on two days.
+fn gannet() -> Place {
+    let place = Place::new();
+    for (name, day) in [("before", "2026-05-11"), ("after", "2026-05-12")] {
+        dated(&place, &format!("demo:gannet-{name}"), &format!("{name}.json"), day, &[]);
+        let ran = place.run(&["save", &format!("{name}.json")]);
+        assert_eq!(ran.status, 0, "{}", ran.err);
+    }
+    place
+}
+
+/// Writes a report of a demo machine as it might have been seen on some day, with some texts in it replaced.
+fn dated(place: &Place, subject: &str, file: &str, day: &str, with: &[(&str, &str)]) {
+    let ran = place.run(&["survey", "--from", subject, "--quiet", "--format", "json"]);
+    assert_eq!(ran.status, 0, "{}", ran.err);
+    let mut report: Value = serde_json::from_str(&ran.out).unwrap();
+    report["taken"]["at"] = format!("{day}T03:00:00Z").into();
+    let mut text = report.to_string();
+    for (from, to) in with {
+        text = text.replace(from, to);
+    }
+    fs::write(place.path(file), text).unwrap();
+}
+
+#[test]
+fn a_survey_is_filed_and_told() {
+    let place = Place::new();
+    let first = place.run(&["survey", "--save", "--from", "demo:gannet-before"]);
+    assert_eq!((first.status, first.out.as_str()), (0, ""), "{}", first.err);
+    assert!(first.err.contains("gannet: saved as look 1 at gannet-"), "{}", first.err);
+    let changed = place.run(&["survey", "--save", "--from", "demo:gannet-after"]);
+    assert!(changed.err.contains("saved as look 2") && changed.err.contains("changed"));
+    let quiet = place.run(&["survey", "--save", "--quiet", "--from", "demo:gannet-after"]);
+    assert_eq!((quiet.status, quiet.err.as_str()), (0, ""));
+    // A look that is there is not saved twice.
+    dated(&place, "demo:gannet-before", "old.json", "2026-01-01", &[]);
+    let old = place.run(&["save", "old.json"]);
+    assert!(old.err.contains("changed, to a state that it was seen in before"), "{}", old.err);
+    let again = place.run(&["save", "old.json"]);
+    assert!(again.err.contains("in the archive already, as number 4"), "{}", again.err);
+    let mode = fs::metadata(place.path("archive")).unwrap().permissions().mode();
+    assert_eq!(mode & 0o777, 0o700, "serial numbers are for its owner");
+    let part = place.run(&["survey", "cpu", "--save", "--from", "demo:gannet-after"]);
+    assert_eq!(part.status, 3);
+    assert!(part.err.contains("only some sections were surveyed"), "{}", part.err);
+}
+
+#[test]
+fn a_name_of_a_look_is_a_subject_of_every_command() {
+    let place = gannet();
+    let ran = place.run(&["get", "os.kernel_release", "--from", "gannet@2026-05-11"]);
+    assert_eq!((ran.status, ran.out.as_str()), (0, "6.12.31-skerry\n"), "{}", ran.err);
+    let ran = place.run(&["compare", "gannet@previous", "gannet", "--format", "json"]);
+    let files = place.run(&["compare", "before.json", "after.json", "--format", "json"]);
+    assert_eq!((ran.status, files.status), (1, 1), "{}", ran.err);
+    assert_eq!(json(&ran)["changes"], json(&files)["changes"]);
+    assert_eq!(json(&ran)["before"]["subject"], "gannet@previous");
+    let why = place.run(&["why", "memory.modules.A1.serial", "--from", "gannet"]);
+    let file = place.run(&["why", "memory.modules.A1.serial", "--from", "after.json"]);
+    // How long a file took to be read is not kept.
+    let from = |ran: &Ran| ran.out.lines().filter(|line| !line.contains("read: ")).count();
+    assert_eq!(from(&why), from(&file), "where a value is from is kept: {}{}", why.out, why.err);
+    assert!(why.out.contains("04 → string 4: LW-77A1001"), "{}", why.out);
+    let gap = place.run(&["get", "gpu.devices.*.uuid", "--from", "gannet"]);
+    let file = place.run(&["get", "gpu.devices.*.uuid", "--from", "after.json"]);
+    assert_eq!((gap.status, &gap.err), (file.status, &file.err), "and why another is missing");
+    let check = place.run(&["check", "gannet", "--format", "json"]);
+    let file = place.run(&["check", "after.json", "--format", "json"]);
+    // Where readings are from is not kept, and all else is.
+    let odd = |ran: &Ran| -> Vec<String> {
+        let all = json(ran)["findings"].as_array().unwrap().clone();
+        all.iter().map(|one| format!("{} {} {}", one["rule"], one["part"], one["says"])).collect()
+    };
+    assert_eq!(odd(&check), odd(&file));
+    assert!(odd(&check).len() > 5);
+    let found = place.run(&["find", "LW-81C0044", "--from", "gannet*", "--count"]);
+    assert_eq!(found.status, 0, "{}{}", found.out, found.err);
+    let survey = place.run(&["survey", "--from", "gannet@previous"]);
+    assert!(survey.out.contains("gannet@previous, seen 2026-05-11"), "{}", survey.out);
+}
+
+#[rstest]
+#[case(&["get", "os.name", "--from", "gannet@2020-01-01"], 2, "it was looked at later only")]
+#[case(&["get", "os.name", "--from", "gannet@Friday"], 2, "is no time")]
+#[case(&["get", "os.name", "--from", "ganet"], 3, "the nearest is \"gannet\"")]
+#[case(&["get", "os.name", "--from", "x*"], 2, "holds no machine")]
+#[case(&["history", "os.nmae"], 2, "the nearest is \"os.name\"")]
+#[case(&["history", "os.name", "petrel"], 2, "holds no machine \"petrel\"")]
+#[case(&["history", "--part", "NONE-1"], 1, "no part that is NONE-1")]
+#[case(&["fleet", "--stale", "soon"], 2, "no length of time")]
+#[case(&["fleet", "--changed-since", "soon"], 2, "is no time")]
+#[case(&["fleet", "--by", "nothing.there"], 2, "no report has a field")]
+#[case(&["archive", "mark", "gannet", "Latest"], 2, "can be no mark")]
+#[case(&["archive", "mark", "gannet", "x", "--remove"], 1, "was none")]
+#[case(&["archive", "prune", "--forget-states"], 2, "say what to keep")]
+#[case(&["compare", "gannet"], 2, "nothing to compare")]
+fn what_cannot_be_is_told(#[case] words: &[&str], #[case] status: i32, #[case] said: &str) {
+    let ran = gannet().run(words);
+    assert_eq!(ran.status, status, "{}{}", ran.out, ran.err);
+    assert!(ran.err.contains(said), "{}", ran.err);
+    assert_eq!(ran.err.lines().count(), 1, "{}", ran.err);
+}
+
+#[test]
+fn without_an_archive_the_way_to_one_is_told() {
+    let place = Place::new();
+    for words in [&["fleet"][..], &["archive", "list"], &["get", "os.name", "--from", "gannet"]] {
+        let ran = place.run(words);
+        assert_eq!(ran.status, 3, "{words:?}");
+        assert!(ran.err.contains("tectum survey --save"), "{words:?}: {}", ran.err);
+    }
+    assert!(!place.path("archive").exists(), "asking makes none");
+}
+
+#[test]
+fn history_tells_since_when() {
+    let place = gannet();
+    let ran = place.run(&["history", "memory.modules.*.serial", "gannet"]);
+    assert_eq!(ran.status, 0, "{}", ran.err);
+    let at = |text: &str| ran.out.find(text).unwrap_or_else(|| panic!("{text:?} in {}", ran.out));
+    assert!(at("2026-05-11 to 2026-05-11") > 0 && at("since 2026-05-12, seen last 2026-05-12") > 0);
+    let all = json(&place.run(&["history", "memory.modules", "gannet", "--format", "json"]));
+    let values = all[0]["values"].as_array().unwrap();
+    assert!(!values.is_empty());
+    let changed = |one: &Value| {
+        let spans = one["spans"].as_array().unwrap();
+        spans.len() > 1 || !spans[0]["otherwise_since"].is_null()
+    };
+    assert!(values.iter().all(changed), "of a whole part only what changed: {values:?}");
+    // A module that was in one slot before and is in none after.
+    let before =
+        json(&place.run(&["get", "memory.modules.*.serial", "--json", "--from", "before.json"]));
+    let after = place.run(&["get", "memory.modules.*.serial", "--from", "after.json"]).out;
+    let serials = before.as_array().unwrap().iter().filter_map(|row| row["serial"].as_str());
+    let gone = serials.into_iter().find(|serial| !after.contains(*serial)).unwrap().to_owned();
+    let way = place.run(&["history", "--part", &gone]);
+    assert!(way.out.contains("seen nowhere since 2026-05-12"), "{}", way.out);
+    let nothing = place.run(&["history", "gpu.devices.*.uuid"]);
+    assert_eq!(nothing.status, 1);
+    assert!(nothing.err.contains("saw a value there"), "{}", nothing.err);
+    let numbers = place.run(&["history", "readings.memory.available_bytes"]);
+    assert!(numbers.out.contains("2 looks") && numbers.out.contains("GiB"), "{}", numbers.out);
+}
+
+#[test]
+fn a_fleet_has_a_row_a_machine() {
+    let place = gannet();
+    dated(
+        &place,
+        "demo:gannet-before",
+        "petrel.json",
+        "2026-05-12",
+        &[
+            ("gannet", "petrel"),
+            ("MS-F2240-00731", "MS-F2240-00732"),
+            ("5b8f3c02-91de-4a67-b7c4-0e6a2d9f1c33", "5b8f3c02-91de-4a67-b7c4-0e6a2d9f1c34"),
+        ],
+    );
+    place.run(&["save", "petrel.json"]);
+    let fleet = json(&place.run(&["fleet", "--format", "json"]));
+    let hosts: Vec<&str> =
+        fleet.as_array().unwrap().iter().map(|row| row["host"].as_str().unwrap()).collect();
+    assert_eq!(hosts, ["gannet", "petrel"]);
+    assert_eq!(fleet[0]["observations"], 2);
+    assert_eq!(fleet[0]["stale"], true);
+    let by = json(&place.run(&["fleet", "--by", "os.kernel_release", "--format", "json"]));
+    assert_eq!(by[0]["machines"], serde_json::json!(["gannet", "petrel"]));
+    let csv = place.run(&["fleet", "--format", "csv", "--sort", "memory"]).out;
+    let lines: Vec<&str> = csv.lines().collect();
+    assert!(
+        lines[0].starts_with("host,machine,system_uuid") && lines[1].starts_with("gannet,"),
+        "{csv}"
+    );
+    let text = place.run(&["fleet", "pet*"]).out;
+    assert!(text.contains("petrel") && !text.contains("gannet"), "{text}");
+    let changed = place.run(&["fleet", "--changed-since", "2026-05-11", "--format", "csv"]).out;
+    assert_eq!(changed.lines().count(), 3, "{changed}");
+    let changed = place.run(&["fleet", "--changed-since", "2026-05-12", "--format", "csv"]).out;
+    assert_eq!(changed.lines().count(), 1, "{changed}");
+    let long = place.run(&["fleet", "--stale", "900y", "--format", "csv"]).out;
+    assert_eq!(long.lines().count(), 1, "{long}");
+}
+
+#[test]
+fn of_many_the_odd_one_is_named() {
+    let place = Place::new();
+    for number in 1..=5 {
+        let firmware = if number == 3 { "2.1.0" } else { "2.4.0" };
+        let version = place.run(&["get", "firmware.version", "--from", "demo:gannet-before"]).out;
+        dated(
+            &place,
+            "demo:gannet-before",
+            "one.json",
+            "2026-05-12",
+            &[
+                ("gannet", &format!("tide-{number}")),
+                ("MS-F2240-00731", &format!("MS-F2240-0080{number}")),
+                ("0e6a2d9f1c33", &format!("0e6a2d9f1c8{number}")),
+                (version.trim(), firmware),
+            ],
+        );
+        assert_eq!(place.run(&["save", "one.json"]).status, 0);
+    }
+    let ran = place.run(&["compare", "tide-*"]);
+    assert_eq!(ran.status, 1, "{}{}", ran.out, ran.err);
+    assert!(ran.out.contains("tide-3") && ran.out.contains("4 of 5 have"), "{}", ran.out);
+    let groups = json(&place.run(&["compare", "tide-*", "--format", "json"]));
+    assert_eq!(groups.as_array().unwrap().len(), 1);
+    assert_eq!(groups[0]["odd"][0]["machines"], serde_json::json!(["tide-3"]));
+    let value = &groups[0]["odd"][0]["values"][0];
+    assert_eq!((&value["path"], &value["common"]), (&"firmware.version".into(), &"2.4.0".into()));
+    let same = place.run(&["compare", "tide-1", "tide-2", "tide-4"]);
+    assert_eq!(same.status, 0, "{}", same.out);
+    assert!(same.out.contains("nothing that was held against each other differs"), "{}", same.out);
+}
+
+#[test]
+fn marks_name_looks_and_clearing_up_keeps_them() {
+    let place = gannet();
+    for day in 13..=25 {
+        dated(&place, "demo:gannet-after", "day.json", &format!("2026-05-{day}"), &[]);
+        place.run(&["save", "day.json", "--quiet"]);
+    }
+    let mark = place.run(&["archive", "mark", "gannet@2026-05-20", "accepted"]);
+    assert!(
+        mark.err.contains("the look of 2026-05-20 03:00 UTC is marked accepted"),
+        "{}",
+        mark.err
+    );
+    let at = place.run(&["survey", "--from", "gannet@accepted"]).out;
+    assert!(at.contains("gannet@accepted, seen 2026-05-20"), "{at}");
+    let would = place.run(&["archive", "prune", "--keep-daily", "3"]);
+    assert!(would.err.contains("9 looks would be removed; --yes does it"), "{}", would.err);
+    let looks = |place: &Place| {
+        let all = json(&place.run(&["archive", "list", "gannet", "--format", "json"]));
+        all[0]["observations"].as_array().unwrap().len()
+    };
+    assert_eq!(looks(&place), 15);
+    let done = place.run(&["archive", "prune", "--keep-daily", "3", "--yes"]);
+    assert!(done.err.contains("removed 9 looks"), "{}", done.err);
+    assert_eq!(looks(&place), 6);
+    let list = place.run(&["archive", "list", "gannet"]).out;
+    assert!(list.contains("accepted") && list.contains("first seen"), "{list}");
+    let whole = place.run(&["archive", "verify"]);
+    assert_eq!(whole.status, 0, "{}", whole.out);
+    let copied = place.run(&["archive", "copy", "archive", "other"]);
+    assert!(copied.err.contains("copied 6 looks at 1 machine"), "{}", copied.err);
+    let there = place.run(&["--archive", "other", "archive", "list", "gannet"]);
+    assert_eq!(there.out, list);
+}
+
+#[test]
+fn damage_is_told_by_the_status() {
+    let place = gannet();
+    let machines = place.path("archive/machines");
+    let machine = fs::read_dir(machines).unwrap().next().unwrap().unwrap().path();
+    let state = fs::read_dir(machine.join("states")).unwrap().next().unwrap().unwrap().path();
+    let mut bytes = fs::read(&state).unwrap();
+    let middle = bytes.len() / 2;
+    bytes.truncate(middle);
+    fs::write(&state, bytes).unwrap();
+    let ran = place.run(&["archive", "verify"]);
+    assert_eq!(ran.status, 1, "{}", ran.out);
+    assert!(ran.out.contains("damaged") && ran.out.contains("states/"), "{}", ran.out);
+    let told = json(&place.run(&["archive", "verify", "--format", "json"]));
+    assert_eq!(told["problems"][0]["is_damage"], true);
+    // The other look is there all the same.
+    let one = ["gannet", "gannet@previous"]
+        .map(|name| place.run(&["get", "os.name", "--from", name]).status);
+    assert!(one.contains(&0) && one.contains(&3), "{one:?}");
+}
+
+#[test]
+fn an_archive_that_cannot_be_written_can_be_read() {
+    let place = gannet();
+    // Root may write anywhere, and so the program runs as nobody.
+    let root = rustix::process::geteuid().is_root();
+    let program = place.path("tectum");
+    fs::copy(assert_cmd::cargo::cargo_bin("tectum"), &program).unwrap();
+    fs::set_permissions(&program, fs::Permissions::from_mode(0o755)).unwrap();
+    set_modes(place.root(), 0o555, 0o444);
+    fs::set_permissions(&program, fs::Permissions::from_mode(0o755)).unwrap();
+    let run = |words: &[&str]| {
+        let mut command = Command::new(&program);
+        command.current_dir(place.root()).env_clear().args(["--archive", "archive"]).args(words);
+        if root {
+            command.uid(65_534).gid(65_534);
+        }
+        command.output().unwrap()
+    };
+    let read = run(&["get", "os.kernel_release", "--from", "gannet@previous"]);
+    let refused = run(&["save", "before.json"]);
+    set_modes(place.root(), 0o755, 0o644);
+    assert_eq!(String::from_utf8_lossy(&read.stdout), "6.12.31-skerry\n", "{read:?}");
+    assert_eq!(refused.status.code(), Some(3), "{refused:?}");
+    let said = String::from_utf8_lossy(&refused.stderr).into_owned();
+    assert!(said.contains("archive/lock") && said.contains("Permission denied"), "{said}");
+    let whole = place.run(&["archive", "verify"]);
+    assert_eq!(whole.status, 0, "{}", whole.out);
+}
+
+fn set_modes(path: &Path, folder: u32, file: u32) {
+    fs::set_permissions(path, fs::Permissions::from_mode(0o755)).unwrap();
+    for entry in fs::read_dir(path).unwrap() {
+        let path = entry.unwrap().path();
+        match path.is_dir() {
+            true => set_modes(&path, folder, file),
+            false => fs::set_permissions(path, fs::Permissions::from_mode(file)).unwrap(),
+        }
+    }
+    fs::set_permissions(path, fs::Permissions::from_mode(folder)).unwrap();
+}
+
+#[test]
+fn twenty_processes_that_save_at_once_lose_nothing() {
+    let place = Place::new();
+    for number in 0..20 {
+        let day = format!("2026-05-{:02}", number + 1);
+        dated(&place, "demo:gannet-before", &format!("{number}.json"), &day, &[]);
+    }
+    let running: Vec<_> =
+        (0..20).map(|number| saver(&place, &format!("{number}.json")).spawn().unwrap()).collect();
+    for one in running {
+        let ended = one.wait_with_output().unwrap();
+        assert!(ended.status.success(), "{}", String::from_utf8_lossy(&ended.stderr));
+    }
+    let all = json(&place.run(&["archive", "list", "gannet", "--format", "json"]));
+    assert_eq!(all[0]["observations"].as_array().unwrap().len(), 20);
+    let whole = place.run(&["archive", "verify"]);
+    assert_eq!(whole.status, 0, "{}", whole.out);
+    assert!(whole.out.contains("20 looks, 1 state"), "{}", whole.out);
+}
+
+/// The program, filing a report.
+fn saver(place: &Place, file: &str) -> Command {
+    let mut command = Command::new(assert_cmd::cargo::cargo_bin("tectum"));
+    command
+        .current_dir(place.root())
+        .env_clear()
+        .args(["--archive", "archive", "save", file])
+        .stdout(Stdio::null())
+        .stderr(Stdio::piped());
+    command
+}
+
+/// Savers are killed at moments that no plan chose: what one of them acknowledged is there, and the archive is
+/// whole.
+fn kills(many: u32) {
+    let place = Place::new();
+    let mut known = 0;
+    let mut seed: u32 = 0x2026_1126;
+    for number in 0..many {
+        let day = format!(
+            "20{:02}-{:02}-{:02}",
+            20 + number / 300,
+            1 + number / 28 % 12,
+            1 + number % 28
+        );
+        let kernel = format!("6.12.{number}-skerry");
+        if number == 0 {
+            dated(&place, "demo:gannet-before", "base.json", &day, &[]);
+        }
+        let text = fs::read_to_string(place.path("base.json")).unwrap();
+        let mut report: Value = serde_json::from_str(&text).unwrap();
+        report["taken"]["at"] = format!("{day}T03:00:00Z").into();
+        report["inventory"]["os"]["kernel_release"] = kernel.into();
+        fs::write(place.path("next.json"), report.to_string()).unwrap();
+        let mut running = saver(&place, "next.json").spawn().unwrap();
+        // Any moment of the time that saving takes, by a plain generator of numbers.
+        seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+        std::thread::sleep(Duration::from_micros(u64::from(seed >> 8) % 120_000));
+        let _ = running.kill();
+        let ended = running.wait_with_output().unwrap();
+        let acknowledged = String::from_utf8_lossy(&ended.stderr).contains("saved as look");
+        let list = place.run(&["archive", "list", "gannet", "--format", "json"]);
+        let looks = match list.status {
+            0 => json(&list)[0]["observations"].as_array().unwrap().len(),
+            // Killed before there was anything.
+            _ => 0,
+        };
+        assert!(
+            looks == known + 1 || (looks == known && !acknowledged),
+            "{number}: {looks} after {known}"
+        );
+        known = looks;
+        if looks > 0 {
+            let whole = place.run(&["archive", "verify"]);
+            assert_eq!(whole.status, 0, "{number}: {}", whole.out);
+        }
+    }
+    assert!(known > 0, "no saver was ever quick enough");
+    assert!(known < usize::try_from(many).unwrap(), "no saver was ever killed in time");
+}
+
+#[test]
+fn savers_that_are_killed_leave_a_whole_archive() {
+    kills(50);
+}
+
+#[test]
+#[ignore = "slow: a thousand kills"]
+fn a_thousand_savers_that_are_killed_leave_a_whole_archive() {
+    kills(1000);
+}
+
+#[test]
+fn a_full_disk_is_told_and_loses_nothing() {
+    let place = gannet();
+    dated(
+        &place,
+        "demo:gannet-after",
+        "next.json",
+        "2026-06-01",
+        &[("6.12.31-skerry", "6.12.32-skerry")],
+    );
+    let before = place.run(&["archive", "list", "gannet"]).out;
+    // No file may grow: as on a full disk, writing fails.
+    let program = assert_cmd::cargo::cargo_bin("tectum");
+    let script =
+        format!("ulimit -f 8; exec {} --archive archive save next.json", program.display());
+    let ran = Command::new("/bin/sh")
+        .args(["-c", &format!("trap '' XFSZ; {script}")])
+        .current_dir(place.root())
+        .env_clear()
+        .output()
+        .unwrap();
+    assert_eq!(ran.status.code(), Some(3), "{ran:?}");
+    let said = String::from_utf8_lossy(&ran.stderr).into_owned();
+    assert!(said.contains("cannot write"), "{said}");
+    assert_eq!(place.run(&["archive", "list", "gannet"]).out, before);
+    let whole = place.run(&["archive", "verify"]);
+    assert_eq!(whole.status, 0, "{}", whole.out);
+    assert_eq!(place.run(&["save", "next.json"]).status, 0);
+}
