@@ -145,7 +145,8 @@ pub fn by_value(
     path: &Path,
 ) -> Result<Vec<Having>, StoreError> {
     let mut having: BTreeMap<Option<String>, Vec<String>> = BTreeMap::new();
-    store.latest_values(machines, &mut |latest, report| {
+    let sections = path.section().map(|own| vec![own]);
+    store.latest_values(machines, sections.as_deref(), &mut |latest, report| {
         let mut values: Vec<String> = find(report, path)
             .iter()
             .filter_map(|hit| match hit.value {

@@ -2,7 +2,7 @@
 
 use globset::GlobBuilder;
 use jiff::Zoned;
-use tectum_report::{Report, query::nearest_name};
+use tectum_report::{Report, json::origins::Depth, query::nearest_name};
 
 use crate::{
     store::{Entry, Latest, Store, StoreError, look},
@@ -87,10 +87,15 @@ impl Named {
     ///
     /// # Errors
     /// [`NameError`], if the name leads to none.
-    pub fn report(&self, store: &dyn Store, now: &Zoned) -> Result<Report, NameError> {
+    pub fn report(
+        &self,
+        store: &dyn Store,
+        now: &Zoned,
+        depth: Depth,
+    ) -> Result<Report, NameError> {
         let machine = one_called(store, &self.machine)?;
         let entry = entry(store, &machine.machine, self.when.as_deref(), now)?;
-        let mut report = look(store, &machine.machine, entry.number)?;
+        let mut report = look(store, &machine.machine, entry.number, depth)?;
         report.taken.subject = match &self.when {
             Some(when) => format!("{}@{when}", self.machine),
             None => self.machine.clone(),
@@ -124,17 +129,16 @@ pub fn entry(
 /// # Errors
 /// [`NameError`], if there is none, or several.
 pub fn one_called(store: &dyn Store, given: &str) -> Result<Latest, NameError> {
-    let all = store.machines()?;
-    let mut found = called(&all, given);
+    let mut found = store.called(given)?;
     match (found.pop(), found.is_empty()) {
-        (Some(one), true) => Ok(one.clone()),
+        (Some(one), true) => Ok(one),
         (Some(last), false) => {
             let mut machines: Vec<String> = found.iter().map(|one| one.machine.clone()).collect();
             machines.push(last.machine.clone());
             machines.sort();
             Err(NameError::Several { given: given.to_owned(), machines })
         }
-        (None, _) => Err(no_machine(store, &all, given)),
+        (None, _) => Err(no_machine(store, &store.machines()?, given)),
     }
 }
 
@@ -148,7 +152,7 @@ fn no_machine(store: &dyn Store, all: &[Latest], given: &str) -> NameError {
 }
 
 /// The machines that are called so: by the first kind of name that any has.
-fn called<'a>(all: &'a [Latest], given: &str) -> Vec<&'a Latest> {
+pub(crate) fn called(all: &[Latest], given: &str) -> Vec<Latest> {
     let is =
         |text: &Option<String>| text.as_ref().is_some_and(|text| text.eq_ignore_ascii_case(given));
     let short = |one: &&Latest| {
@@ -165,7 +169,7 @@ fn called<'a>(all: &'a [Latest], given: &str) -> Vec<&'a Latest> {
     ];
     tests
         .iter()
-        .map(|test| all.iter().filter(test).collect::<Vec<_>>())
+        .map(|test| all.iter().filter(test).cloned().collect::<Vec<_>>())
         .find(|found| !found.is_empty())
         .unwrap_or_default()
 }
@@ -188,8 +192,7 @@ pub fn matching(store: &dyn Store, patterns: &[String]) -> Result<Vec<Latest>, N
             said: error.kind().to_string(),
         })?;
         let glob = glob.compile_matcher();
-        let named: Vec<String> =
-            called(&all, pattern).iter().map(|one| one.machine.clone()).collect();
+        let named: Vec<String> = called(&all, pattern).into_iter().map(|one| one.machine).collect();
         let mut any = false;
         for (one, wanted) in all.iter().zip(&mut wanted) {
             let fits = glob.is_match(one.name()) || glob.is_match(&one.machine);

@@ -27,6 +27,7 @@ use tectum_archive::{
     store::{Problem, Store, StoreError, folder::FolderStore, look},
     written::Mark,
 };
+use tectum_report::json::origins::Depth;
 use tectum_report::save::step::planned::{Plan, plan, taken};
 
 /// What is done to an archive.
@@ -236,7 +237,7 @@ proptest! {
         let white = !cut && path.ends_with("last.json");
         prop_assert!(problems.iter().any(|one| one.is_damage) || white, "{}", path.display());
         // The other looks are there all the same.
-        let whole = (1..=3).filter(|number| look(&store, &key, *number).is_ok()).count();
+        let whole = (1..=3).filter(|number| look(&store, &key, *number, Depth::Whole).is_ok()).count();
         prop_assert!(whole >= 2 || path.parent().unwrap().ends_with("origins"), "{}", path.display());
     }
 }
@@ -361,7 +362,7 @@ fn other_major_versions_are_refused_and_newer_minor_ones_read(
     let observation = fs::read_dir(folder.path().join(format!("machines/{key}/observations")));
     newer(&observation.unwrap().next().unwrap().unwrap().path());
     let store = FolderStore::open(folder.path(), false).unwrap();
-    let looks = (1..=3).filter(|number| look(&store, &key, *number).is_ok()).count();
+    let looks = (1..=3).filter(|number| look(&store, &key, *number, Depth::Whole).is_ok()).count();
     assert_eq!(looks, if readable { 3 } else { 2 });
 }
 

@@ -29,6 +29,7 @@ use tectum_archive::{
 use tectum_report::{
     Report,
     fact::{Gap, Why},
+    json::origins::Depth,
 };
 
 /// A store, and what it stands in.
@@ -69,7 +70,7 @@ fn a_look_comes_back_as_it_was_saved(#[values(Kind::Plain, Kind::Packed)] kind: 
     );
     let saved = save(kept.store.as_ref(), &report).unwrap();
     assert!(saved.new_machine && saved.new_state && !saved.unchanged, "{saved:?}");
-    let back = look(kept.store.as_ref(), &saved.machine, saved.number).unwrap();
+    let back = look(kept.store.as_ref(), &saved.machine, saved.number, Depth::Whole).unwrap();
     assert_eq!(back.inventory_digest(), report.inventory_digest());
     assert_eq!((&back.taken, &back.inventory), (&report.taken, &report.inventory));
     assert_eq!(
@@ -185,7 +186,7 @@ fn looks_are_named_by_host_and_time(#[values(Kind::Plain, Kind::Packed)] kind: K
     let mark = Mark { name: "accepted".into(), observation: 2, marked_at: Timestamp::UNIX_EPOCH };
     store.mark(&key, &mark).unwrap();
     let firmware = |name: &str| {
-        let report = Named::read(name).report(store, &now())?;
+        let report = Named::read(name).report(store, &now(), Depth::Gaps)?;
         let at = report.taken.at;
         assert_eq!(report.taken.subject, name);
         Ok::<_, NameError>((
@@ -235,8 +236,8 @@ fn what_no_rule_keeps_goes_and_the_chain_still_holds(
     assert_eq!(left, [1, 10, 11, 14, 20, 21, 30, 31, 38, 39, 40]);
     assert_eq!(store.removed(&key).unwrap().len(), 29);
     // What is left is whole, and what was removed is not there.
-    look(store, &key, 14).unwrap();
-    assert!(matches!(look(store, &key, 15), Err(StoreError::NoObservation { .. })));
+    look(store, &key, 14, Depth::Whole).unwrap();
+    assert!(matches!(look(store, &key, 15, Depth::Whole), Err(StoreError::NoObservation { .. })));
     // States go with the last look at them.
     let all: BTreeSet<u64> = (1..40).collect();
     let old = store.observation(&key, 1).unwrap().state;
@@ -291,9 +292,10 @@ fn old_looks_saved_late_stand_where_they_belong(#[values(Kind::Plain, Kind::Pack
     save(store, &machine.report(3)).unwrap();
     let latest = &store.machines().unwrap()[0];
     assert_eq!(latest.last_seen, night(9));
-    let report = Named::read("tide-001").report(store, &now()).unwrap();
+    let report = Named::read("tide-001").report(store, &now(), Depth::Gaps).unwrap();
     assert_eq!(report.taken.at, night(9));
-    let report: Report = Named::read("tide-001@previous").report(store, &now()).unwrap();
+    let report: Report =
+        Named::read("tide-001@previous").report(store, &now(), Depth::Gaps).unwrap();
     assert_eq!(report.taken.at, night(3));
     assert_eq!(problems(store), []);
 }

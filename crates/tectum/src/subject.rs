@@ -16,7 +16,7 @@ use tectum_archive::{
 };
 use tectum_demo::{MACHINES, Shipped};
 use tectum_report::{
-    json::read::SIZE_LIMIT,
+    json::{origins::Depth as Origins, read::SIZE_LIMIT},
     query::Path as ReportPath,
     report::{Report, Taken},
 };
@@ -174,15 +174,20 @@ fn looks(pattern: &Named) -> Result<Vec<Subject>, Failure> {
 }
 
 /// The report of a look in the archive.
-fn archived(subject: &Subject) -> Result<Report, Failure> {
+fn archived(subject: &Subject, depth: Depth) -> Result<Report, Failure> {
+    let depth = match depth {
+        Depth::Whole => Origins::Whole,
+        Depth::Values => Origins::Gaps,
+    };
     Ok(match subject {
         Subject::Look(own) => {
-            let mut report = look(archive::store()?, &own.machine, own.number)?;
+            let mut report = look(archive::store()?, &own.machine, own.number, depth)?;
             report.taken.subject.clone_from(&own.name);
             report
         }
         Subject::Named(named) => {
-            let found = archive::store().and_then(|store| Ok(named.report(store, &now())?));
+            let found =
+                archive::store().and_then(|store| Ok(named.report(store, &now(), depth)?));
             found.map_err(|cause| match cause {
                 // It may have been meant as a file, as well as a machine.
                 Failure::Store(StoreError::Nothing { .. })
@@ -250,7 +255,7 @@ pub(crate) fn open(subject: &Subject, patience: &Patience, depth: Depth) -> Resu
             kept = Some(folder);
             Opened::Machine(Door::new(tree))
         }
-        Subject::Named(_) | Subject::Look(_) => Opened::Report(Box::new(archived(subject)?)),
+        Subject::Named(_) | Subject::Look(_) => Opened::Report(Box::new(archived(subject, depth)?)),
         Subject::Path(path) => {
             let own = path.clone();
             let opened = within(patience, move |progress| at_path(&own, depth, progress));

@@ -2,7 +2,6 @@
 
 use jiff::Timestamp;
 use serde::Serialize;
-use serde_json::Value;
 use tectum_report::{
     Report,
     compare::label,
@@ -10,7 +9,7 @@ use tectum_report::{
     walk::Met,
 };
 
-use crate::store::{Latest, Store, StoreError, state_report};
+use crate::store::{Latest, Store, StoreError, values_of};
 
 /// A part in a machine, as long as it was seen there.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -41,6 +40,7 @@ pub fn way_of_a_part(
     machines: &[Latest],
     text: &str,
 ) -> Result<Vec<Sighting>, StoreError> {
+    let wanted = in_json(text);
     let mut all: Vec<Sighting> = Vec::new();
     for latest in machines {
         let mut entries = store.entries(&latest.machine)?;
@@ -50,9 +50,10 @@ pub fn way_of_a_part(
         let mut of: Option<&str> = None;
         for entry in &entries {
             if of != Some(entry.state.as_str()) {
-                let state = store.state(&latest.machine, &entry.state)?;
-                seen = match holds(&state.inventory, text) {
-                    true => parts(&state_report(&state, entry.at, store)?, text),
+                let own = store.state_text(&latest.machine, &entry.state)?;
+                let what = || format!("state {} of {}", entry.state, latest.machine);
+                seen = match holds(&own, &wanted) {
+                    true => parts(&values_of(&what, &entry.state, &own, None)?, text),
                     false => Vec::new(),
                 };
                 of = Some(entry.state.as_str());
@@ -89,14 +90,17 @@ pub fn way_of_a_part(
     Ok(all)
 }
 
-/// Whether a text stands anywhere in some values: most states can be passed over by that alone.
-fn holds(value: &Value, text: &str) -> bool {
-    match value {
-        Value::String(own) => own.eq_ignore_ascii_case(text),
-        Value::Array(all) => all.iter().any(|one| holds(one, text)),
-        Value::Object(all) => all.values().any(|one| holds(one, text)),
-        _ => false,
-    }
+/// Whether a text stands anywhere in another, whatever its case: most states can be passed over by that
+/// alone.
+fn holds(all: &[u8], wanted: &str) -> bool {
+    let all = all.to_ascii_lowercase();
+    memchr::memmem::find(&all, wanted.as_bytes()).is_some()
+}
+
+/// A text as it stands between quotes in JSON, in lower case.
+fn in_json(text: &str) -> String {
+    let quoted = serde_json::Value::from(text).to_string().to_ascii_lowercase();
+    quoted.trim_matches('"').to_owned()
 }
 
 /// The parts that are this one, each with what it is called and where it sits.

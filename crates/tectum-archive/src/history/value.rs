@@ -12,7 +12,7 @@ use tectum_report::{
 };
 
 use super::{Span, see};
-use crate::store::{Entry, Store, StoreError, look, state_report};
+use crate::store::{Entry, Store, StoreError};
 
 /// What was told of one value over time.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -58,10 +58,11 @@ pub fn history(store: &dyn Store, machine: &str, paths: &[Path]) -> Result<Vec<T
     entries.sort_by_key(|one| (one.at, one.number));
     let mut told = of_states(store, machine, &entries, paths)?;
     if let Some(last) = entries.last() {
-        let moves = |path: &Path| path.begins_in("readings");
-        let latest = look(store, machine, last.number)?;
-        let any =
-            paths.iter().any(|path| moves(path) || !values(&latest, "readings", path).is_empty());
+        let latest = crate::written::readings(store.observation(machine, last.number)?)
+            .map_err(|cause| StoreError::Report { machine: machine.to_owned(), cause })?;
+        let any = paths.iter().any(|path| {
+            path.begins_in("readings") || !values(&latest, "readings", path).is_empty()
+        });
         if any {
             told.extend(of_looks(store, machine, &entries, paths)?);
         }
@@ -76,13 +77,13 @@ fn of_states(
     entries: &[Entry],
     paths: &[Path],
 ) -> Result<Vec<Told>, StoreError> {
+    let sections: Option<Vec<&str>> = paths.iter().map(Path::section).collect();
     let mut known: HashMap<&str, Vec<Value>> = HashMap::new();
     let mut spans: BTreeMap<String, Vec<Span>> = BTreeMap::new();
     let mut order: Vec<String> = Vec::new();
     for entry in entries {
         if !known.contains_key(entry.state.as_str()) {
-            let state = store.state(machine, &entry.state)?;
-            let report = state_report(&state, entry.at, store)?;
+            let report = store.values(machine, &entry.state, sections.as_deref())?;
             let found = paths.iter().flat_map(|path| values(&report, "inventory", path)).collect();
             known.insert(&entry.state, found);
         }

@@ -7,10 +7,11 @@ pub mod folder;
 use std::collections::{BTreeMap, BTreeSet};
 
 use jiff::Timestamp;
-use serde::{Serialize, de::DeserializeOwned};
+use serde::{Deserialize, Serialize};
+use serde_json::value::RawValue;
 use tectum_report::{
     Report, Taken,
-    json::origins::Origins,
+    json::origins::{Depth, Origins},
     version::{Format, FormatVersion, Readable},
 };
 
@@ -18,9 +19,11 @@ pub use error::StoreError;
 
 use crate::{
     fleet::Overview,
+    named::called,
     who::Who,
     written::{
-        FindingCounts, Mark, OBSERVATION, Observation, Prepared, Removed, State, report, values,
+        FindingCounts, Mark, OBSERVATION, Observation, Prepared, Removed, STATE, State, report,
+        values,
     },
 };
 
@@ -165,6 +168,14 @@ pub trait Store: Send + Sync {
     /// What stands in the way of reading it.
     fn machines(&self) -> Result<Vec<Latest>, StoreError>;
 
+    /// The machines that are called so: by the first kind of name that any has.
+    ///
+    /// # Errors
+    /// What stands in the way of reading them.
+    fn called(&self, name: &str) -> Result<Vec<Latest>, StoreError> {
+        Ok(called(&self.machines()?, name))
+    }
+
     /// A machine's observations, by number.
     ///
     /// # Errors
@@ -189,11 +200,34 @@ pub trait Store: Send + Sync {
         Ok(observation)
     }
 
+    /// The text of a state.
+    ///
+    /// # Errors
+    /// What stands in the way of reading it.
+    fn state_text(&self, machine: &str, digest: &str) -> Result<Vec<u8>, StoreError>;
+
     /// One state.
     ///
     /// # Errors
     /// What stands in the way of reading it.
-    fn state(&self, machine: &str, digest: &str) -> Result<State, StoreError>;
+    fn state(&self, machine: &str, digest: &str) -> Result<State, StoreError> {
+        let text = self.state_text(machine, digest)?;
+        state_of(&|| format!("state {digest} of {machine}"), digest, &text)
+    }
+
+    /// The values of some sections of a state, as a report; of all, if none are named.
+    ///
+    /// # Errors
+    /// What stands in the way of reading it.
+    fn values(
+        &self,
+        machine: &str,
+        digest: &str,
+        sections: Option<&[&str]>,
+    ) -> Result<Report, StoreError> {
+        let text = self.state_text(machine, digest)?;
+        values_of(&|| format!("state {digest} of {machine}"), digest, &text, sections)
+    }
 
     /// The text that says where the values of a section are from.
     ///
@@ -205,8 +239,12 @@ pub trait Store: Send + Sync {
     ///
     /// # Errors
     /// What stands in the way of reading it.
-    fn origins(&self, machine: &str, digest: &str) -> Result<Origins, StoreError> {
-        parsed(&|| format!("{digest} of {machine}"), &self.origins_text(machine, digest)?)
+    fn origins(&self, machine: &str, digest: &str, depth: Depth) -> Result<Origins, StoreError> {
+        let text = self.origins_text(machine, digest)?;
+        Origins::read(&text, depth).map_err(|error| StoreError::Damaged {
+            what: format!("{digest} of {machine}"),
+            said: error.to_string(),
+        })
     }
 
     /// A machine's observations that their owner removed, by number.
@@ -263,21 +301,113 @@ pub trait Store: Send + Sync {
     /// What stands in the way of looking.
     fn verify(&self, tell: &mut dyn FnMut(Problem)) -> Result<Verified, StoreError>;
 
-    /// The values of machines as they were looked at last, one by one.
+    /// The values of machines as they were looked at last, of some sections or of all, in the machines' order.
     ///
     /// # Errors
     /// What stands in the way of reading a machine's state.
     fn latest_values(
         &self,
         machines: &[Latest],
+        sections: Option<&[&str]>,
         each: &mut dyn FnMut(&Latest, &Report),
     ) -> Result<(), StoreError> {
-        for latest in machines {
-            let state = self.state(&latest.machine, &latest.state)?;
-            each(latest, &state_report(&state, latest.last_seen, self)?);
-        }
-        Ok(())
+        in_order(
+            machines,
+            |latest| self.values(&latest.machine, &latest.state, sections),
+            |latest, report| {
+                each(latest, &report?);
+                Ok(())
+            },
+        )
     }
+}
+
+/// Does a piece of work for each, as many at a time as there are cores, and tells what came of it in their
+/// order.
+pub(crate) fn in_order<T: Sync, R: Send, E>(
+    items: &[T],
+    work: impl Fn(&T) -> R + Sync,
+    mut tell: impl FnMut(&T, R) -> Result<(), E>,
+) -> Result<(), E> {
+    /// So many in a row are one piece of work for a core.
+    const ROW: usize = 16;
+    let cores = std::thread::available_parallelism().map_or(1, usize::from);
+    for together in items.chunks(cores * ROW) {
+        let done: Vec<Vec<R>> = std::thread::scope(|scope| {
+            let work = &work;
+            let begun: Vec<_> = together
+                .chunks(ROW)
+                .map(|row| scope.spawn(move || row.iter().map(work).collect::<Vec<R>>()))
+                .collect();
+            begun
+                .into_iter()
+                .map(|thread| {
+                    thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))
+                })
+                .collect()
+        });
+        for (item, result) in together.iter().zip(done.into_iter().flatten()) {
+            tell(item, result)?;
+        }
+    }
+    Ok(())
+}
+
+/// The state in a text.
+pub(crate) fn state_of(
+    what: &dyn Fn() -> String,
+    digest: &str,
+    text: &[u8],
+) -> Result<State, StoreError> {
+    let state: State = parsed(what, text)?;
+    known_form(what, &STATE, (&state.format, state.format_version))?;
+    if state.inventory_digest != digest {
+        let said = "it holds another state than its name says".to_owned();
+        return Err(StoreError::Damaged { what: what(), said });
+    }
+    Ok(state)
+}
+
+/// A state of which only some sections are read.
+#[derive(Deserialize)]
+struct InSections<'a> {
+    format: String,
+    format_version: FormatVersion,
+    inventory_digest: String,
+    #[serde(borrow)]
+    inventory: BTreeMap<String, &'a RawValue>,
+}
+
+/// The values of some sections of the state in a text.
+pub(crate) fn values_of(
+    what: &dyn Fn() -> String,
+    digest: &str,
+    text: &[u8],
+    sections: Option<&[&str]>,
+) -> Result<Report, StoreError> {
+    let state = match sections {
+        None => state_of(what, digest, text)?,
+        Some(sections) => {
+            let all: InSections<'_> = parsed(what, text)?;
+            known_form(what, &STATE, (&all.format, all.format_version))?;
+            let mut inventory = serde_json::Map::new();
+            for (name, raw) in all.inventory {
+                if sections.contains(&name.as_str()) {
+                    inventory.insert(name, parsed(what, raw.get().as_bytes())?);
+                }
+            }
+            State::new(inventory.into(), all.inventory_digest)
+        }
+    };
+    let taken = Taken {
+        at: Timestamp::UNIX_EPOCH,
+        tool: String::new(),
+        subject: digest.to_owned(),
+        privileged: true,
+        sections: Vec::new(),
+        elapsed_ms: 0,
+    };
+    values(&state, taken).map_err(|cause| StoreError::Report { machine: what(), cause })
 }
 
 /// An observation with all that it needs, on its way from one archive to another.
@@ -294,9 +424,9 @@ pub struct Brought {
 }
 
 /// What a text of an archive says.
-pub(crate) fn parsed<T: DeserializeOwned>(
+pub(crate) fn parsed<'a, T: Deserialize<'a>>(
     what: &dyn Fn() -> String,
-    text: &[u8],
+    text: &'a [u8],
 ) -> Result<T, StoreError> {
     serde_json::from_slice(text)
         .map_err(|error| StoreError::Damaged { what: what(), said: error.to_string() })
@@ -324,37 +454,21 @@ pub(crate) fn known_form(
 ///
 /// # Errors
 /// What stands in the way of reading a piece of it.
-pub fn look(store: &dyn Store, machine: &str, number: u64) -> Result<Report, StoreError> {
+pub fn look(
+    store: &dyn Store,
+    machine: &str,
+    number: u64,
+    depth: Depth,
+) -> Result<Report, StoreError> {
     let observation = store.observation(machine, number)?;
     let state = store.state(machine, &observation.state)?;
     let origins = observation
         .origins
         .values()
-        .map(|digest| store.origins(machine, digest))
+        .map(|digest| store.origins(machine, digest, depth))
         .collect::<Result<Vec<_>, _>>()?;
     report(observation, &state, origins)
         .map_err(|cause| StoreError::Report { machine: machine.to_owned(), cause })
-}
-
-/// A state's values as a report, when it was seen.
-///
-/// # Errors
-/// That they are no inventory.
-pub fn state_report<S: Store + ?Sized>(
-    state: &State,
-    at: Timestamp,
-    store: &S,
-) -> Result<Report, StoreError> {
-    let taken = Taken {
-        at,
-        tool: String::new(),
-        subject: store.location(),
-        privileged: true,
-        sections: Vec::new(),
-        elapsed_ms: 0,
-    };
-    values(state, taken)
-        .map_err(|cause| StoreError::Report { machine: state.inventory_digest.clone(), cause })
 }
 
 /// What somebody should know of a look beside those before it.

@@ -33,6 +33,36 @@ pub struct Origins {
     meanings: BTreeMap<String, String>,
 }
 
+/// How much is read of where values are from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Depth {
+    /// All of it.
+    Whole,
+    /// Why values are missing, and not where the others are from.
+    Gaps,
+}
+
+/// What is read where only gaps are wanted; the rest, which is far more, is passed over.
+#[derive(Deserialize)]
+struct GapsAlone {
+    gaps: Vec<GapAt<String, Gap>>,
+    meanings: BTreeMap<String, String>,
+}
+
+impl Origins {
+    /// Reads what was written of a section.
+    ///
+    /// # Errors
+    /// What is wrong with the text.
+    pub fn read(text: &[u8], depth: Depth) -> Result<Self, serde_json::Error> {
+        if depth == Depth::Whole {
+            return serde_json::from_slice(text);
+        }
+        let GapsAlone { gaps, meanings } = serde_json::from_slice(text)?;
+        Ok(Self { gaps, evidence: BTreeMap::new(), meanings })
+    }
+}
+
 /// What a report is put together from.
 #[derive(Debug)]
 pub struct Pieces<'a> {

@@ -15,6 +15,7 @@ use crate::{
     declare::{AnyFact, FieldShape, Node, Record, fact_at, fields},
     fact::{Evidence, Gap},
     leaf::LeafShape,
+    model::Inventory,
     report::Report,
 };
 
@@ -321,6 +322,13 @@ impl Path {
     pub fn begins_with(&self, name: &str) -> bool {
         let mut own = self.names.iter().map(String::as_str);
         own.find(|own| !matches!(*own, "inventory" | "readings")) == Some(name)
+    }
+
+    /// The section that it leads into, where it begins with the name of one and so with no pattern.
+    pub fn section(&self) -> Option<&str> {
+        let mut own = self.names.iter().map(String::as_str);
+        let first = own.find(|own| !matches!(*own, "inventory" | "readings"))?;
+        Inventory::default().shape().index_of(first).map(|_| first)
     }
 
     /// Whether it says this root itself: `readings`.

@@ -26,7 +26,7 @@ use crate::{
 };
 
 /// Made anew whenever what it holds changes.
-const KIND: i64 = 1;
+const KIND: i64 = 2;
 
 const TABLES: &str = "
 CREATE TABLE machine (
@@ -44,6 +44,8 @@ CREATE TABLE machine (
 CREATE INDEX machine_by_system_uuid ON machine (system_uuid);
 CREATE INDEX machine_by_serial ON machine (serial);
 CREATE INDEX machine_by_machine_id ON machine (machine_id);
+CREATE INDEX machine_by_host ON machine (host COLLATE NOCASE);
+CREATE TABLE fresh (saved INTEGER NOT NULL, machines INTEGER NOT NULL);
 CREATE TABLE observation (
     machine TEXT NOT NULL,
     number INTEGER NOT NULL,
@@ -137,6 +139,61 @@ impl Index {
         transaction.commit().map_err(&failed)
     }
 
+    /// Whether it is what the files said when so many had been saved, and no machine came or went since.
+    pub(super) fn is_fresh(&self, saved: u64) -> bool {
+        let machines = stamp(&self.archive.join(MACHINES));
+        let known: Result<(i64, i64), _> =
+            self.database.query_row("SELECT saved, machines FROM fresh", [], |row| {
+                Ok((row.get(0)?, row.get(1)?))
+            });
+        machines.is_some_and(|machines| known.is_ok_and(|known| known == (stored(saved), machines)))
+    }
+
+    /// Says that it is what the files say when so many had been saved.
+    pub(super) fn set_fresh(&mut self, saved: Option<u64>) -> Result<(), StoreError> {
+        let failed = failed(&self.archive);
+        let machines = stamp(&self.archive.join(MACHINES));
+        self.database.execute("DELETE FROM fresh", []).map_err(&failed)?;
+        if let (Some(saved), Some(machines)) = (saved, machines) {
+            self.database
+                .execute("INSERT INTO fresh VALUES (?1, ?2)", params![stored(saved), machines])
+                .map_err(&failed)?;
+        }
+        Ok(())
+    }
+
+    /// Makes what is known of one machine what its files say now.
+    pub(super) fn refresh_one(&mut self, key: &str) -> Result<(), StoreError> {
+        let failed = failed(&self.archive);
+        let now = stamp(&Machine::at(&self.archive, key).observations());
+        let known: Option<i64> = self
+            .database
+            .query_row("SELECT stamp FROM machine WHERE key = ?1", [key], |row| row.get(0))
+            .optional()
+            .map_err(&failed)?;
+        if now.is_some() && now == known {
+            return Ok(());
+        }
+        let transaction = self.database.transaction().map_err(&failed)?;
+        bring_up_to_date(&transaction, &self.archive, key, now.unwrap_or(0))?;
+        transaction.commit().map_err(&failed)
+    }
+
+    /// The machines that have this host name, serial number, system UUID, machine id or key.
+    pub(super) fn called(&self, name: &str) -> Result<Vec<Latest>, StoreError> {
+        for condition in [
+            "key = ?1",
+            "host = ?1 COLLATE NOCASE",
+            "serial = ?1 OR system_uuid = ?1 OR machine_id = ?1",
+        ] {
+            let found = self.machines_where(condition, [name])?;
+            if !found.is_empty() {
+                return Ok(found);
+            }
+        }
+        Ok(Vec::new())
+    }
+
     /// Takes over an observation that was just saved.
     pub(super) fn add(
         &mut self,
@@ -156,12 +213,6 @@ impl Index {
             .map_or(own, |_| None);
         summarise(&transaction, &self.archive, key, stamp, &entries, overview)?;
         transaction.commit().map_err(&failed)
-    }
-
-    /// The machine is read anew when it is asked for next.
-    pub(super) fn doubt(&mut self, key: &str) -> Result<(), StoreError> {
-        let failed = failed(&self.archive);
-        forget(&self.database, key).map_err(failed)
     }
 
     /// Every machine, by key.
@@ -226,7 +277,8 @@ fn prepared(database: &Connection) -> Result<(), rusqlite::Error> {
     if kind == KIND {
         return Ok(());
     }
-    let make = "BEGIN IMMEDIATE; DROP TABLE IF EXISTS machine; DROP TABLE IF EXISTS observation;";
+    let make = "BEGIN IMMEDIATE; DROP TABLE IF EXISTS machine; DROP TABLE IF EXISTS observation; \
+                DROP TABLE IF EXISTS fresh;";
     database.execute_batch(&format!("{make} {TABLES} PRAGMA user_version = {KIND}; COMMIT"))
 }
 

@@ -35,13 +35,14 @@ use self::{
 };
 use super::{
     Brought, Entry, Latest, Problem, Saved, Store, StoreError, Verified, known_form, remarks,
-    shared,
+    shared, state_of,
 };
 use crate::{
+    named::called,
     who::{Belongs, belongs, is_key},
     written::{
-        ARCHIVE as ARCHIVE_FORM, Mark, OBSERVATION, Observation, Prepared, Removed, STATE, State,
-        digest, digits,
+        ARCHIVE as ARCHIVE_FORM, Mark, OBSERVATION, Observation, Prepared, Removed, State, digest,
+        digits,
     },
 };
 
@@ -64,6 +65,26 @@ struct Indexed {
     saved: Option<u64>,
 }
 
+impl Indexed {
+    /// Makes the index what the files say, unless nobody saved anything since it was.
+    fn bring_up_to_date(&mut self, root: &Path) -> Result<(), StoreError> {
+        let saved = saved_by_nobody_now(root);
+        if saved.is_some_and(|saved| self.index.is_fresh(saved)) {
+            return Ok(());
+        }
+        self.index.refresh()?;
+        self.index.set_fresh(saved)
+    }
+}
+
+/// How many were saved so far; nothing while somebody saves.
+fn saved_by_nobody_now(root: &Path) -> Option<u64> {
+    let flags = OFlags::RDONLY | OFlags::NOFOLLOW | OFlags::NONBLOCK | OFlags::CLOEXEC;
+    let file = rustix::fs::open(root.join(LOCK), flags, Mode::empty()).ok()?;
+    rustix::fs::flock(&file, FlockOperation::NonBlockingLockShared).ok()?;
+    Held { file: file.into() }.saved()
+}
+
 impl FolderStore {
     /// Opens the archive in a folder.
     ///
@@ -71,10 +92,9 @@ impl FolderStore {
     /// That there is none, or one that cannot be read.
     pub fn open(root: &Path, packed: bool) -> Result<Self, StoreError> {
         check(root)?;
-        let mut index = Index::open(root)?;
-        index.refresh()?;
-        let index = Mutex::new(Indexed { index, saved: None });
-        Ok(Self { root: root.to_owned(), packed, index })
+        let mut indexed = Indexed { index: Index::open(root)?, saved: None };
+        indexed.bring_up_to_date(root)?;
+        Ok(Self { root: root.to_owned(), packed, index: Mutex::new(indexed) })
     }
 
     /// Opens the archive in a folder, and makes it where there is nothing.
@@ -126,7 +146,7 @@ impl FolderStore {
         make_folder(folder)?;
         let name = format!("{}.json", digits(own).unwrap_or(own));
         if let Some(path) = either(folder, &name) {
-            if disk::read(&path).is_ok_and(|text| whole(&text)) {
+            if disk::read(&path).is_ok_and(|there| there == text || whole(&there)) {
                 return Ok(false);
             }
             // What is damaged is written anew, under the name that it has.
@@ -189,7 +209,13 @@ impl Held {
         text.trim().parse().ok()
     }
 
-    /// Counts one more. Where this fails, others look at the files again, which costs time alone.
+    /// Counts one more.
+    fn count_one_more(&mut self) {
+        let saved = self.saved().unwrap_or(0) + 1;
+        self.count(saved);
+    }
+
+    /// Says how many there are now. Where this fails, others look at the files again, which costs time alone.
     fn count(&mut self, saved: u64) {
         let _ = self
             .file
@@ -294,16 +320,8 @@ fn observation_at(machine: &Machine, number: u64) -> Result<Observation, StoreEr
 }
 
 fn state_at(machine: &Machine, own: &str) -> Result<State, StoreError> {
-    let folder = machine.states();
-    let path = kept(&folder, own)?;
-    let state: State = parsed(&path, &disk::read(&path)?)?;
-    let form = (state.format.as_str(), state.format_version);
-    known_form(&|| path.display().to_string(), &STATE, form)?;
-    if state.inventory_digest != own {
-        let said = "it holds another state than its name says".to_owned();
-        return Err(StoreError::Damaged { what: path.display().to_string(), said });
-    }
-    Ok(state)
+    let path = kept(&machine.states(), own)?;
+    state_of(&|| path.display().to_string(), own, &disk::read(&path)?)
 }
 
 /// Where a text is kept by its digest.
@@ -323,21 +341,31 @@ impl Store for FolderStore {
 
     fn machines(&self) -> Result<Vec<Latest>, StoreError> {
         let mut indexed = self.index();
-        indexed.index.refresh()?;
+        indexed.bring_up_to_date(&self.root)?;
         indexed.index.machines()
+    }
+
+    fn called(&self, name: &str) -> Result<Vec<Latest>, StoreError> {
+        let mut indexed = self.index();
+        indexed.bring_up_to_date(&self.root)?;
+        let found = indexed.index.called(name)?;
+        drop(indexed);
+        if found.is_empty() { Ok(called(&self.machines()?, name)) } else { Ok(found) }
     }
 
     fn entries(&self, machine: &str) -> Result<Vec<Entry>, StoreError> {
         self.machine(machine)?;
-        self.index().index.entries(machine)
+        let mut indexed = self.index();
+        indexed.index.refresh_one(machine)?;
+        indexed.index.entries(machine)
     }
 
     fn observation_text(&self, machine: &str, number: u64) -> Result<Vec<u8>, StoreError> {
         Ok(observation_text_at(&self.machine(machine)?, number)?.1)
     }
 
-    fn state(&self, machine: &str, digest: &str) -> Result<State, StoreError> {
-        state_at(&self.machine(machine)?, digest)
+    fn state_text(&self, machine: &str, digest: &str) -> Result<Vec<u8>, StoreError> {
+        disk::read(&kept(&self.machine(machine)?.states(), digest)?)
     }
 
     fn origins_text(&self, machine: &str, digest: &str) -> Result<Vec<u8>, StoreError> {
@@ -353,6 +381,7 @@ impl Store for FolderStore {
             return Err(StoreError::NoMachine { machine: key.to_owned() });
         }
         let mut held = self.hold()?;
+        held.count_one_more();
         let machine = Machine::at(&self.root, key);
         let number = brought.observation.number;
         if let Some(path) = files(&machine)?.get(&number) {
@@ -375,8 +404,6 @@ impl Store for FolderStore {
             let last = Last { number, digest: digest(&brought.text) };
             disk::write(&machine.last(), &pretty(&last))?;
         }
-        let saved = held.saved().unwrap_or(0) + 1;
-        held.count(saved);
         Ok(true)
     }
 
@@ -394,7 +421,8 @@ impl Store for FolderStore {
         let mut held = self.hold()?;
         let mut indexed = self.index();
         let saved = held.saved();
-        if saved.is_none() || indexed.saved != saved {
+        if saved.is_none_or(|saved| indexed.saved != Some(saved) && !indexed.index.is_fresh(saved))
+        {
             indexed.index.refresh()?;
         }
         let alike = indexed.index.alike(&prepared.who)?;
@@ -431,6 +459,9 @@ impl Store for FolderStore {
         let now = Timestamp::from_millisecond(now.as_millisecond()).unwrap_or(now);
         let mut remarks = remarks(&prepared.who, now, &entries);
         remarks.extend(shared(&prepared.who, &key, known()));
+        // Whoever looks from here on looks at the files, whatever becomes of this.
+        let saved = saved.unwrap_or(0) + 1;
+        held.count(saved);
         make_folder(&self.root.join(MACHINES))?;
         make_folder(machine.folder())?;
         for piece in prepared.origins.values() {
@@ -443,13 +474,13 @@ impl Store for FolderStore {
         let name = observation_name(number, observation.taken.at);
         disk::write(&self.named(&machine.observations(), &name), &text)?;
         disk::write(&machine.last(), &pretty(&Last { number, digest: digest(&text) }))?;
-        let saved = saved.unwrap_or(0) + 1;
-        held.count(saved);
         // The index is made of the files: what it could not take over it reads when it is asked next.
         let indexed = &mut *indexed;
-        let taken_over =
-            indexed.index.add(&key, &observation, &prepared.who, &prepared.overview).is_ok();
-        indexed.saved = taken_over.then_some(saved);
+        let taken_over = indexed
+            .index
+            .add(&key, &observation, &prepared.who, &prepared.overview)
+            .and_then(|()| indexed.index.set_fresh(Some(saved)));
+        indexed.saved = taken_over.is_ok().then_some(saved);
         Ok(Saved {
             machine: key,
             number,
@@ -497,6 +528,7 @@ impl Store for FolderStore {
     fn remove(&self, key: &str, numbers: &BTreeSet<u64>) -> Result<(), StoreError> {
         let machine = self.machine(key)?;
         let mut held = self.hold()?;
+        held.count_one_more();
         let files = files(&machine)?;
         let last = files.last_key_value().map(|(number, _)| *number);
         let going: BTreeSet<u64> = numbers
@@ -542,10 +574,7 @@ impl Store for FolderStore {
                 }
             }
         }
-        let saved = held.saved().unwrap_or(0) + 1;
-        held.count(saved);
-        self.index().index.doubt(key)?;
-        self.index().index.refresh()
+        self.index().index.refresh_one(key)
     }
 
     fn verify(&self, tell: &mut dyn FnMut(Problem)) -> Result<Verified, StoreError> {

@@ -1,0 +1,212 @@
+//! An archive of a made-up fleet, as whole processes: what a look costs to save beside writing the same bytes,
+//! and what questions cost to answer.
+//!
+//! `cargo bench -p tectum --bench archive` prints figures beside goals for 1,000 machines with three states
+//! each, in a folder of packed files, so that it ends within two minutes; `TECTUM_FLEET` and `TECTUM_STATES`
+//! set other numbers (10000, 30). The machines are one machine of the demo under many names and serial
+//! numbers, each of its states with another kernel.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::print_stdout,
+    clippy::cast_precision_loss,
+    missing_docs,
+    reason = "a benchmark"
+)]
+
+use std::{
+    fs::File,
+    io::Write,
+    path::Path,
+    process::{Command, Stdio},
+    time::{Duration, Instant},
+};
+
+use jiff::{SignedDuration, Timestamp};
+use serde_json::{Value, json};
+use tectum_archive::{
+    store::{Store, folder::FolderStore},
+    written::Prepared,
+};
+use tectum_report::{
+    Report,
+    finding::{Judgement, Limits},
+};
+
+const PROGRAM: &str = env!("CARGO_BIN_EXE_tectum");
+
+fn number(name: &str, usual: usize) -> usize {
+    std::env::var(name).ok().and_then(|text| text.parse().ok()).unwrap_or(usual)
+}
+
+fn main() {
+    let (machines, states) = (number("TECTUM_FLEET", 1000), number("TECTUM_STATES", 3));
+    let folder = tempfile::tempdir().unwrap();
+    let archive = folder.path().join("archive");
+    let survey = ["survey", "--from", "demo:gannet-before", "--quiet", "--format", "json"];
+    let told = Command::new(PROGRAM).args(survey).output().unwrap();
+    let report = Report::from_json(&told.stdout).unwrap();
+    let judgement = Judgement::of(&report, &Limits::default());
+    let store = FolderStore::open_or_make(&archive, true).unwrap();
+    let mut saving = Duration::ZERO;
+    let mut first_hundred = Duration::ZERO;
+    for machine in 0..machines {
+        for state in 0..states {
+            let prepared = Prepared::of(&made(&report, machine, state), &judgement).unwrap();
+            let begun = Instant::now();
+            store.save(&prepared).unwrap();
+            saving += begun.elapsed();
+        }
+        if machine == 99 {
+            first_hundred = saving;
+        }
+    }
+    let looks = machines * states;
+    println!("{machines} machines, {states} states each, in a folder of packed files");
+    println!("{:<58} {:>12} {:>12}", "", "figure", "goal");
+    let each = saving / u32::try_from(looks).unwrap();
+    let (bytes, files) = size(&archive);
+    let floor = floor(folder.path(), bytes / looks as u64);
+    ratio("saving a look beside writing and syncing its bytes", each, floor, 2.0);
+    if machines >= 100 {
+        let early = first_hundred / u32::try_from(100 * states).unwrap();
+        ratio("saving a look beside saving one of the first hundred", each, early, 1.0);
+    }
+    let again = again(&store, &report, &judgement, machines.min(100));
+    println!("{:<58} {:>9.1} ms", "saving a look in a state that is known", ms(again));
+    let kib = |path: &str| of_kind(&archive, path) as f64 / 1024.0;
+    let all_states = kib("states") + kib("origins");
+    figure("KiB a state, with where its values are from", all_states / looks as f64, 40.0);
+    figure("KiB an observation", kib("observations") / looks as f64, 4.0);
+    println!("{:<58} {:>12}", "files", files);
+    let host = format!("tide-{:05}", machines / 2);
+    let ask = |name: &str, words: &[&str], goal: Duration| {
+        let (taken, peak) = run(&[&["--archive", archive.to_str().unwrap()], words].concat());
+        let peak = peak >> 10;
+        println!("{name:<58} {:>9.1} ms {:>9} ms  {peak} MiB", ms(taken), goal.as_millis());
+    };
+    ask("fleet, with no index", &["fleet"], Duration::ZERO);
+    ask("fleet", &["fleet"], Duration::from_secs(1));
+    ask(
+        "history of one path of one host",
+        &["history", "os.kernel_release", &host],
+        Duration::from_millis(50),
+    );
+    ask(
+        "one path over the whole fleet",
+        &["fleet", "--by", "os.kernel_release"],
+        Duration::from_secs(1),
+    );
+    ask(
+        "get of one path from one host",
+        &["get", "os.kernel_release", "--from", &host],
+        Duration::ZERO,
+    );
+    let thousand = format!("tide-{}", if machines > 1000 { "00*" } else { "*" });
+    ask("compare of a thousand alike", &["compare", &thousand], Duration::from_secs(5));
+    ask(
+        "the way of a part through the fleet",
+        &["history", "--part", "SKS4-00007-1"],
+        Duration::ZERO,
+    );
+}
+
+/// A machine of the fleet in one of its states.
+fn made(report: &Report, machine: usize, state: usize) -> Report {
+    let mut report = report.clone();
+    let first: Timestamp = "2026-01-01T03:00:00Z".parse().unwrap();
+    report.taken.at = first + SignedDuration::from_hours(24 * i64::try_from(state).unwrap());
+    let mut set = |pointer: &str, value: Value| {
+        report.fact_mut(pointer).unwrap().set(&value, Vec::new()).unwrap();
+    };
+    set("/machine/hostname", json!(format!("tide-{machine:05}")));
+    set("/machine/system_uuid", json!(format!("5b8f3c02-91de-4a67-b7c4-{machine:012x}")));
+    set("/machine/serial", json!(format!("MS-{machine:05}")));
+    set("/machine/machine_id", json!(format!("{machine:032x}")));
+    set("/inventory/os/kernel_release", json!(format!("6.12.{}-skerry", 31 + state)));
+    for disk in 0..2 {
+        let at = format!("/inventory/storage/disks/{disk}/serial");
+        set(&at, json!(format!("SKS4-{machine:05}-{disk}")));
+    }
+    report
+}
+
+/// Saving another look in the state that is known.
+fn again(store: &FolderStore, report: &Report, judgement: &Judgement, machines: usize) -> Duration {
+    let mut saving = Duration::ZERO;
+    for machine in 0..machines {
+        let mut report = made(report, machine, 0);
+        report.taken.at += SignedDuration::from_hours(9000);
+        let prepared = Prepared::of(&report, judgement).unwrap();
+        let begun = Instant::now();
+        store.save(&prepared).unwrap();
+        saving += begun.elapsed();
+    }
+    saving / u32::try_from(machines.max(1)).unwrap()
+}
+
+/// What writing so many bytes into a file and bringing it onto the disk takes.
+fn floor(folder: &Path, bytes: u64) -> Duration {
+    const TIMES: u32 = 50;
+    let content = vec![b'x'; usize::try_from(bytes).unwrap()];
+    let begun = Instant::now();
+    for number in 0..TIMES {
+        let mut file = File::create(folder.join(format!("floor-{number}"))).unwrap();
+        file.write_all(&content).unwrap();
+        file.sync_all().unwrap();
+    }
+    begun.elapsed() / TIMES
+}
+
+fn size(folder: &Path) -> (u64, u64) {
+    let mut sum = (0, 0);
+    for entry in std::fs::read_dir(folder).unwrap() {
+        let entry = entry.unwrap();
+        let own = match entry.file_type().unwrap().is_dir() {
+            true => size(&entry.path()),
+            false => (entry.metadata().unwrap().len(), 1),
+        };
+        sum = (sum.0 + own.0, sum.1 + own.1);
+    }
+    sum
+}
+
+/// Bytes of the folders of one kind.
+fn of_kind(archive: &Path, kind: &str) -> u64 {
+    let machines = std::fs::read_dir(archive.join("machines")).unwrap();
+    machines.map(|machine| size(&machine.unwrap().path().join(kind)).0).sum()
+}
+
+fn ms(time: Duration) -> f64 {
+    time.as_secs_f64() * 1e3
+}
+
+fn ratio(name: &str, own: Duration, floor: Duration, goal: f64) {
+    let ratio = own.as_secs_f64() / floor.as_secs_f64();
+    println!("{name:<58} {ratio:>12.2} {goal:>12.1}  {:.1} ms", ms(own));
+}
+
+fn figure(name: &str, figure: f64, goal: f64) {
+    println!("{name:<58} {figure:>12.1} {goal:>12.1}");
+}
+
+/// How long a process took, and its most memory in KiB (`VmHWM`, read as long as it lives).
+fn run(words: &[&str]) -> (Duration, u64) {
+    let begun = Instant::now();
+    let mut child = Command::new(PROGRAM)
+        .args(words)
+        .stdout(Stdio::null())
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    let status = format!("/proc/{}/status", child.id());
+    let mut peak = 0;
+    while child.try_wait().unwrap().is_none() {
+        let text = std::fs::read_to_string(&status).unwrap_or_default();
+        let line = text.lines().find_map(|line| line.strip_prefix("VmHWM:"));
+        let now = line.and_then(|line| line.split_whitespace().next()?.parse().ok());
+        peak = peak.max(now.unwrap_or(0));
+        std::thread::sleep(Duration::from_millis(1));
+    }
+    (begun.elapsed(), peak)
+}
