@@ -13,13 +13,13 @@ use tectum_report::{
     Report,
     compare::shown,
     leaf::Whose,
-    query::{Named, Path, Standing, StandingList, find, standing},
+    query::{HitValue, Named, Path, Standing, StandingList, find, standing},
 };
 
 /// Machines held against each other, as they are given one by one.
 #[derive(Debug, Default)]
 pub struct Holding {
-    machines: Vec<(String, String)>,
+    machines: Vec<String>,
     groups: BTreeMap<String, Group>,
     /// The texts of values and paths, each once.
     texts: HashMap<String, u32>,
@@ -90,27 +90,26 @@ const THERE: &str = "there";
 /// What an element that is missing is said to be.
 const NOT_THERE: &str = "not there";
 
-impl Holding {
-    /// Takes in a machine; `alike` says by which value it is grouped with others.
-    pub fn add(&mut self, name: &str, report: &Report, alike: &Path) {
-        let number = u32::try_from(self.machines.len()).unwrap_or(u32::MAX);
+/// What of a machine is held against others.
+#[derive(Debug)]
+pub struct Held {
+    /// The value by which it is grouped with others.
+    by: String,
+    lists: Vec<StandingList>,
+    /// Values by their paths.
+    values: Vec<(String, String)>,
+}
+
+impl Held {
+    /// What of a report is held against others; `alike` says by which value it is grouped with them.
+    pub fn of(report: &Report, alike: &Path) -> Self {
         let by: Vec<String> = find(report, alike)
             .iter()
             .filter_map(|hit| match hit.value {
-                tectum_report::query::HitValue::Fact(fact) => shown(fact),
+                HitValue::Fact(fact) => shown(fact),
                 _ => None,
             })
             .collect();
-        let by = if by.is_empty() { "not known".to_owned() } else { by.join(", ") };
-        self.machines.push((name.to_owned(), by.clone()));
-        let texts = &mut self.texts;
-        let mut text = |text: &str| {
-            let next = u32::try_from(texts.len()).unwrap_or(u32::MAX);
-            match texts.get(text) {
-                Some(known) => *known,
-                None => *texts.entry(text.to_owned()).or_insert(next),
-            }
-        };
         let mut lists = Vec::new();
         let mut values = Vec::new();
         standing(
@@ -126,6 +125,25 @@ impl Holding {
                 }
             },
         );
+        let by = if by.is_empty() { "not known".to_owned() } else { by.join(", ") };
+        Self { by, lists, values }
+    }
+}
+
+impl Holding {
+    /// Takes in a machine.
+    pub fn add(&mut self, name: &str, held: Held) {
+        let number = u32::try_from(self.machines.len()).unwrap_or(u32::MAX);
+        self.machines.push(name.to_owned());
+        let texts = &mut self.texts;
+        let mut text = |text: &str| {
+            let next = u32::try_from(texts.len()).unwrap_or(u32::MAX);
+            match texts.get(text) {
+                Some(known) => *known,
+                None => *texts.entry(text.to_owned()).or_insert(next),
+            }
+        };
+        let Held { by, lists, values } = held;
         let group = self.groups.entry(by).or_default();
         group.members.push(number);
         for StandingList { path, elements } in lists {
@@ -177,7 +195,7 @@ fn tells_of_a_sort(one: &Standing<'_>) -> bool {
 }
 
 struct Telling<'a> {
-    machines: &'a [(String, String)],
+    machines: &'a [String],
     names: &'a [&'a str],
 }
 
@@ -188,8 +206,7 @@ impl Telling<'_> {
 
     fn machines(&self, numbers: &[u32]) -> Vec<String> {
         let machine = |number: &u32| self.machines.get(*number as usize);
-        let mut names: Vec<String> =
-            numbers.iter().filter_map(machine).map(|(name, _)| name.clone()).collect();
+        let mut names: Vec<String> = numbers.iter().filter_map(machine).cloned().collect();
         names.sort();
         names
     }
@@ -243,7 +260,6 @@ impl Telling<'_> {
             .into_iter()
             .map(|(machines, mut values)| {
                 values.sort_by(|a, b| oddness(b).cmp(&oddness(a)).then(a.path.cmp(&b.path)));
-                // What is missing as a whole says all that is missing within it.
                 let machines: Vec<u32> = machines.into_iter().collect();
                 Odd { machines: self.machines(&machines), values }
             })

@@ -12,6 +12,7 @@ pub mod fleet;
 pub mod history;
 pub mod keep;
 pub mod named;
+pub mod side_by_side;
 pub mod store;
 pub mod when;
 pub mod who;

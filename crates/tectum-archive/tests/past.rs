@@ -18,7 +18,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use proptest::prelude::*;
 use support::{Machine, night, save};
 use tectum_archive::{
-    alike::Holding,
+    alike::{Held, Holding},
     fleet::by_value,
     history::{Span, history, way_of_a_part},
     store::{Store, folder::FolderStore},
@@ -297,7 +297,7 @@ proptest! {
                 let at = "/inventory/memory/modules/0/part_number";
                 support::made::set(&mut report, at, &"LW64G".into());
             }
-            holding.add(&machine.host, &report, &path("platform.system.product"));
+            holding.add(&machine.host, Held::of(&report, &path("platform.system.product")));
         }
         let groups = holding.end();
         let expected_groups = usize::from(other_model.len() < 20) + usize::from(!other_model.is_empty());
@@ -354,7 +354,7 @@ fn a_machine_that_lacks_a_part_is_the_odd_one() {
         if number == 3 {
             machine.modules.remove("B1");
         }
-        holding.add(&machine.host, &machine.report(0), &path("platform.system.product"));
+        holding.add(&machine.host, Held::of(&machine.report(0), &path("platform.system.product")));
     }
     let groups = holding.end();
     let odd = &groups[0].odd;

@@ -7,7 +7,6 @@ mod exit;
 mod key;
 mod patient;
 mod settings;
-mod side_by_side;
 mod subject;
 mod views;
 mod written;

@@ -206,8 +206,16 @@ fn archived(subject: &Subject, depth: Depth) -> Result<Report, Failure> {
 /// Whose a report is, as lines of several begin: the host's name; one machine on two days is told apart
 /// by what it was read from.
 pub(crate) fn name_of(report: &Report, subject: &Subject, seen: &mut BTreeSet<String>) -> String {
-    let host = report.machine.hostname.value();
-    let host = host.map_or_else(|| subject.text(), |name| name.0.clone());
+    name_among(report.machine.hostname.value().map(|name| name.0.clone()), subject, seen)
+}
+
+/// The same of a machine whose host name is all that is left of its report.
+pub(crate) fn name_among(
+    host: Option<String>,
+    subject: &Subject,
+    seen: &mut BTreeSet<String>,
+) -> String {
+    let host = host.unwrap_or_else(|| subject.text());
     match seen.insert(host.clone()) {
         true => host,
         false => format!("{host} ({})", subject.text()),

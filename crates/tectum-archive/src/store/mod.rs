@@ -20,6 +20,7 @@ pub use error::StoreError;
 use crate::{
     fleet::Overview,
     named::called,
+    side_by_side::side_by_side,
     who::Who,
     written::{
         FindingCounts, Mark, OBSERVATION, Observation, Prepared, Removed, STATE, State, report,
@@ -311,8 +312,9 @@ pub trait Store: Send + Sync {
         sections: Option<&[&str]>,
         each: &mut dyn FnMut(&Latest, &Report),
     ) -> Result<(), StoreError> {
-        in_order(
+        side_by_side(
             machines,
+            ROW,
             |latest| self.values(&latest.machine, &latest.state, sections),
             |latest, report| {
                 each(latest, &report?);
@@ -322,36 +324,8 @@ pub trait Store: Send + Sync {
     }
 }
 
-/// Does a piece of work for each, as many at a time as there are cores, and tells what came of it in their
-/// order.
-pub(crate) fn in_order<T: Sync, R: Send, E>(
-    items: &[T],
-    work: impl Fn(&T) -> R + Sync,
-    mut tell: impl FnMut(&T, R) -> Result<(), E>,
-) -> Result<(), E> {
-    /// So many in a row are one piece of work for a core.
-    const ROW: usize = 16;
-    let cores = std::thread::available_parallelism().map_or(1, usize::from);
-    for together in items.chunks(cores * ROW) {
-        let done: Vec<Vec<R>> = std::thread::scope(|scope| {
-            let work = &work;
-            let begun: Vec<_> = together
-                .chunks(ROW)
-                .map(|row| scope.spawn(move || row.iter().map(work).collect::<Vec<R>>()))
-                .collect();
-            begun
-                .into_iter()
-                .map(|thread| {
-                    thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))
-                })
-                .collect()
-        });
-        for (item, result) in together.iter().zip(done.into_iter().flatten()) {
-            tell(item, result)?;
-        }
-    }
-    Ok(())
-}
+/// So many states are read in one go.
+const ROW: usize = 16;
 
 /// The state in a text.
 pub(crate) fn state_of(

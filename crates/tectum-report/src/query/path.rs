@@ -225,6 +225,13 @@ pub(super) struct Step<'a> {
     element: Option<&'a dyn Record>,
 }
 
+impl Step<'_> {
+    /// Whether it is a root whose fields are sections.
+    fn is_of_sections(&self) -> bool {
+        self.names.iter().any(|name| name != "machine")
+    }
+}
+
 /// What a path names of a report.
 #[derive(Default)]
 pub struct Found<'a> {
@@ -256,7 +263,14 @@ fn descend<'a>(
     pattern: &Path,
     found: &mut Found<'a>,
 ) {
+    // What a path names within one section is not looked for in the others.
+    let section = (way.len() == 1 && way.first().is_some_and(Step::is_of_sections))
+        .then(|| pattern.section())
+        .flatten();
     for (field, node) in fields(record) {
+        if section.is_some_and(|section| section != field.name) {
+            continue;
+        }
         let at = format!("{at}/{}", field.name);
         let names = std::iter::once(field.name).chain(field.short_name()).map(str::to_owned);
         way.push(Step { names: names.collect(), element: None });

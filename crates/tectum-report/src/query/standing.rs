@@ -25,6 +25,7 @@ pub struct Standing<'a> {
 }
 
 /// A list, by a name that stands.
+#[derive(Debug)]
 pub struct StandingList {
     /// Its path.
     pub path: String,

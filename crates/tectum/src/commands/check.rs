@@ -7,6 +7,7 @@ use std::{
     sync::Arc,
 };
 
+use tectum_archive::side_by_side::side_by_side;
 use tectum_report::{
     expectation::{Expectation, Expectations},
     finding::{Asked, Checked, Judgement, Severity, form, rule, rules},
@@ -18,7 +19,6 @@ use tectum_report::{
 use crate::{
     args::{CheckArgs, CheckFormat, FailOn},
     exit::{DIFFERENT, DONE, Failure, MISSING, Status},
-    side_by_side::side_by_side,
     subject::{Depth, Subject, name_of, report, sections, subjects_in},
     views::{Progress, Sheet, Terminal, findings},
     written::text_of,
@@ -83,7 +83,7 @@ pub(super) fn run(
         });
         (events, judged)
     };
-    side_by_side(&subjects, read, |subject, (events, judged)| {
+    side_by_side(&subjects, 1, read, |subject, (events, judged)| {
         progress.step();
         if !args.quiet {
             progress.aside(|| events.iter().for_each(|event| super::survey::say(event, terminal)));

@@ -2,7 +2,10 @@
 
 use std::collections::BTreeSet;
 
-use tectum_archive::alike::Holding;
+use tectum_archive::{
+    alike::{Held, Holding},
+    side_by_side::side_by_side,
+};
 use tectum_report::{
     compare::{Change, Comparison, Scope, compare, summary},
     json::print::to_writer,
@@ -13,8 +16,7 @@ use tectum_report::{
 use crate::{
     args::{CompareArgs, Format, Units},
     exit::{DIFFERENT, DONE, FAILED, Failure, Status},
-    side_by_side::side_by_side,
-    subject::{Depth, Subject, name_of, path, report, sections, subjects_in},
+    subject::{Depth, Subject, name_among, path, report, sections, subjects_in},
     views::{Progress, Sheet, Terminal, alike, changes},
 };
 
@@ -58,6 +60,9 @@ pub(super) fn run(
     Ok(if result.changes.is_empty() { DONE } else { DIFFERENT })
 }
 
+/// So many machines are read in one go.
+const ROW: usize = 16;
+
 /// Holds more than two machines against each other.
 fn many(
     subjects: &[Subject],
@@ -72,11 +77,16 @@ fn many(
     let progress = Progress::new(subjects.len());
     side_by_side(
         subjects,
-        |subject| report(subject, &plan, Depth::Values, &mut |_| {}),
-        |subject, report| {
+        ROW,
+        |subject| {
+            let report = report(subject, &plan, Depth::Values, &mut |_| {})?;
+            let host = report.machine.hostname.value().map(|name| name.0.clone());
+            Ok::<_, Failure>((host, Held::of(&report, &by)))
+        },
+        |subject, held| {
             progress.step();
-            match report {
-                Ok(report) => holding.add(&name_of(&report, subject, &mut hosts), &report, &by),
+            match held {
+                Ok((host, held)) => holding.add(&name_among(host, subject, &mut hosts), held),
                 // One of many that cannot be read hides none of the others.
                 Err(failure) => {
                     progress.aside(|| terminal.complain(&failure));

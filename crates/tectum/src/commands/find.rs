@@ -3,6 +3,7 @@
 use std::{collections::BTreeSet, io::Write, path::PathBuf, sync::Arc};
 
 use serde_json::{Value, json};
+use tectum_archive::side_by_side::side_by_side;
 use tectum_report::{
     fact::{Evidence, Place},
     query::{Path, Search, SearchHit, Selection, search},
@@ -13,7 +14,6 @@ use tectum_survey::{formats::mount_option::strip_secrets, survey::Plan};
 use crate::{
     args::{FindArgs, Units},
     exit::{DONE, Failure, MISSING, Status},
-    side_by_side::side_by_side,
     subject::{Depth, Opened, Subject, name_of, open, path, sections, subjects_in, surveyed},
     views::{Progress, Sheet, Terminal, found, one_line},
 };
@@ -62,6 +62,7 @@ pub(super) fn run(
     let progress = Progress::new(subjects.len());
     side_by_side(
         &subjects,
+        1,
         |subject| look(subject, &plan, args),
         |subject, looked| {
             let looked = match looked {

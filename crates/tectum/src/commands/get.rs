@@ -3,6 +3,7 @@
 use std::{collections::BTreeSet, io::Write};
 
 use serde_json::{Map, Value};
+use tectum_archive::side_by_side::side_by_side;
 use tectum_report::{
     fact::{Gap, Why},
     json::print::to_writer,
@@ -14,7 +15,6 @@ use tectum_survey::sections::{SECTIONS, Section};
 use crate::{
     args::{GetArgs, Units},
     exit::{DONE, Failure, MISSING, Status},
-    side_by_side::side_by_side,
     subject::{Depth, Subject, name_of, report, subjects_in},
     views::{Terminal, gap_words, one_line, quantity},
 };
@@ -52,7 +52,7 @@ pub(super) fn run(
         let report = report(subject, &plan, Depth::Values, &mut |event| events.push(event));
         (events, report)
     };
-    side_by_side(&subjects, read, |subject, (events, report)| {
+    side_by_side(&subjects, 1, read, |subject, (events, report)| {
         events.iter().for_each(|event| super::survey::say(event, terminal));
         let report = match report {
             Ok(report) => report,

@@ -1,6 +1,7 @@
 //! `tectum save`: file reports and captures into the archive.
 
 use tectum_archive::{
+    side_by_side::side_by_side,
     store::{Remark, Saved},
     written::Prepared,
 };
@@ -10,7 +11,6 @@ use crate::{
     archive,
     args::SaveArgs,
     exit::{DONE, Failure, MISSING, Status},
-    side_by_side::side_by_side,
     subject::{Depth, Subject, report, sections, subjects_in},
     views::{Progress, Terminal},
 };
@@ -35,7 +35,7 @@ pub(super) fn run(
         let judgement = Judgement::of(&report, &settings.limits);
         Ok::<_, Failure>((report, judgement))
     };
-    side_by_side(&subjects, read, |_, judged| {
+    side_by_side(&subjects, 1, read, |_, judged| {
         let filed = judged.and_then(|(report, judgement)| {
             progress.aside(|| file(&report, &judgement, args.quiet, terminal))
         });
