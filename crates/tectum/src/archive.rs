@@ -6,7 +6,11 @@ use std::{
     sync::OnceLock,
 };
 
-use tectum_archive::store::{Store, StoreError, folder::FolderStore};
+use tectum_archive::store::{
+    Store, StoreError,
+    folder::FolderStore,
+    postgres::{PostgresStore, is_url},
+};
 use tectum_report::settings::Settings;
 
 use crate::exit::Failure;
@@ -40,11 +44,17 @@ pub(crate) fn store_or_make() -> Result<&'static dyn Store, Failure> {
 
 /// An archive by its location.
 pub(crate) fn open(location: &str, packed: bool) -> Result<Box<dyn Store>, StoreError> {
+    if is_url(location) {
+        return Ok(Box::new(PostgresStore::open(location)?));
+    }
     Ok(Box::new(FolderStore::open(Path::new(location), packed)?))
 }
 
 /// An archive by its location, which is made if there is none.
 pub(crate) fn open_or_make(location: &str, packed: bool) -> Result<Box<dyn Store>, StoreError> {
+    if is_url(location) {
+        return Ok(Box::new(PostgresStore::open_or_make(location)?));
+    }
     Ok(Box::new(FolderStore::open_or_make(Path::new(location), packed)?))
 }
 

@@ -110,6 +110,26 @@ pub enum StoreError {
         /// The machines' keys.
         machines: Vec<String>,
     },
+    /// A URL that names no database.
+    #[error("{location} names no database that can be connected to: {said}")]
+    Url {
+        /// The URL, without what is secret in it.
+        location: String,
+        /// What is wrong with it.
+        said: String,
+    },
+    /// The database fails.
+    #[cfg(feature = "postgres")]
+    #[error("cannot {doing} the database at {location}")]
+    Database {
+        /// Where it is.
+        location: String,
+        /// What was to be done: `connect to`, `read`, `write to`.
+        doing: &'static str,
+        /// What the server or the connection says.
+        #[source]
+        cause: postgres::Error,
+    },
     /// The index beside the files fails.
     #[error("the archive's index at {} fails; it can be deleted and is made anew", path.display())]
     Index {

@@ -1,8 +1,11 @@
 //! Where an archive is kept. A store holds what [`Prepared`] reports are made of; both the contract and what
 //! is asked of it are the same for every store.
 
+mod chain;
 mod error;
 pub mod folder;
+#[cfg(feature = "postgres")]
+pub mod postgres;
 
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -94,6 +97,42 @@ pub struct Saved {
     pub stood_already: bool,
     /// What somebody should know.
     pub remarks: Vec<Remark>,
+}
+
+impl Saved {
+    /// A look that stood already.
+    pub(crate) fn again(machine: String, number: u64) -> Self {
+        Self {
+            machine,
+            number,
+            new_machine: false,
+            new_state: false,
+            unchanged: true,
+            stood_already: true,
+            remarks: Vec::new(),
+        }
+    }
+
+    /// A look that was saved behind these.
+    pub(crate) fn new(
+        machine: String,
+        number: u64,
+        new_state: bool,
+        before: &[Entry],
+        state: &str,
+        remarks: Vec<Remark>,
+    ) -> Self {
+        let last = before.iter().max_by_key(|one| (one.at, one.number));
+        Self {
+            machine,
+            number,
+            new_machine: before.is_empty(),
+            new_state,
+            unchanged: last.is_some_and(|last| last.state == state),
+            stood_already: false,
+            remarks,
+        }
+    }
 }
 
 /// What somebody should know of a machine in the archive.
@@ -373,10 +412,15 @@ pub(crate) fn values_of(
             State::new(inventory.into(), all.inventory_digest)
         }
     };
+    values_in(what, state)
+}
+
+/// The values of a state, as a report.
+pub(crate) fn values_in(what: &dyn Fn() -> String, state: State) -> Result<Report, StoreError> {
     let taken = Taken {
         at: Timestamp::UNIX_EPOCH,
         tool: String::new(),
-        subject: digest.to_owned(),
+        subject: state.inventory_digest.clone(),
         privileged: true,
         sections: Vec::new(),
         elapsed_ms: 0,
@@ -490,4 +534,20 @@ pub(crate) fn shared<'a>(
         }
     }
     remarks
+}
+
+/// Tells what several machines have and none should share.
+pub(crate) fn told_of_several(
+    whose: BTreeMap<(&'static str, String), BTreeSet<String>>,
+    tell: &mut dyn FnMut(Problem),
+) {
+    for ((what, text), machines) in whose.into_iter().filter(|(_, machines)| machines.len() > 1) {
+        let machines: Vec<String> = machines.into_iter().collect();
+        tell(Problem {
+            machine: None,
+            what: format!("{what} {text}"),
+            said: format!("several machines have it: {}", machines.join(", ")),
+            is_damage: false,
+        });
+    }
 }

@@ -130,7 +130,11 @@ fn identity(shape: &'static Shape) -> impl Iterator<Item = &'static [usize]> {
 fn known(item: &dyn Record, fields: &[usize]) -> Option<String> {
     let texts: Vec<String> =
         fields.iter().filter_map(|field| fact_at(item, *field)?.text()).collect();
-    (!texts.is_empty()).then(|| texts.join(" "))
+    match texts.as_slice() {
+        [] => None,
+        [one] => Some(one.clone()),
+        [first, rest @ ..] => Some(format!("{first} ({})", rest.join(", "))),
+    }
 }
 
 /// The texts of some fields, if all are known.

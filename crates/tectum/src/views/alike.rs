@@ -71,7 +71,7 @@ fn odd_ones(odd: &Odd, most: usize, page: &mut Sheet) {
             [
                 (Tone::Quiet, share.as_str()),
                 (Tone::Before, value.common.as_str()),
-                (Tone::Quiet, "→"),
+                (Tone::Quiet, if odd.machines.len() == 1 { "and it has" } else { "and they have" }),
                 (Tone::After, others.join("; ").as_str()),
             ],
         );

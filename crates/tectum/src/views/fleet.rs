@@ -78,11 +78,38 @@ pub(crate) fn rows(rows: &[Row], units: Units, page: &mut Sheet) {
         ));
     }
     page.roof("fleet", &aside.join(", "));
-    let told: Vec<Vec<String>> = rows.iter().map(|row| cells_for_people(row, units)).collect();
-    let heads =
-        ["machine", "odd", "last seen", ">memory", ">disks", "processor", "model", "system"];
+    let mut told: Vec<Vec<String>> = rows.iter().map(|row| cells_for_people(row, units)).collect();
+    let mut heads =
+        vec!["machine", "odd", "last seen", ">memory", ">disks", "processor", "model", "system"];
+    // What is the same of all is said once.
+    let same: Vec<usize> = (FIRST_THAT_MAY_BE_SAID_ONCE..heads.len())
+        .filter(|column| {
+            let mut cells = told.iter().map(|row| row.get(*column));
+            let first = cells.next();
+            rows.len() > 1 && cells.all(|cell| Some(cell) == first)
+        })
+        .collect();
+    if !same.is_empty() {
+        let said: Vec<String> = same
+            .iter()
+            .filter_map(|column| {
+                let cell = told.first()?.get(*column).filter(|cell| *cell != "·")?;
+                Some(format!("{} {cell}", heads.get(*column)?.trim_start_matches('>')))
+            })
+            .collect();
+        if !said.is_empty() {
+            page.entry("all").plain(said.join("; "));
+        }
+        for column in same.iter().rev() {
+            heads.remove(*column);
+            told.iter_mut().for_each(|row| drop(row.remove(*column)));
+        }
+    }
     page.table(&heads, &told);
 }
+
+/// The first column that is said once where it is the same of all: who, what is odd and when are each one's own.
+const FIRST_THAT_MAY_BE_SAID_ONCE: usize = 3;
 
 fn cells_for_people(row: &Row, units: Units) -> Vec<String> {
     let text = |text: &Option<String>| text.clone().unwrap_or_else(|| "·".to_owned());

@@ -436,7 +436,7 @@ fn moment(row: &Row<'_>, at: usize) -> Result<Timestamp, rusqlite::Error> {
 }
 
 /// The last of some observations.
-pub(crate) fn latest_of(entries: &[Entry]) -> Option<&Entry> {
+fn latest_of(entries: &[Entry]) -> Option<&Entry> {
     entries.iter().max_by_key(|one| (one.at, one.number))
 }
 

@@ -30,7 +30,7 @@ use tectum_report::{
 
 use self::{
     disk::{PACKED, either, make_folder, names},
-    index::{Index, latest_of},
+    index::Index,
     layout::{ARCHIVE, Is, LOCK, Last, MACHINES, Machine, observation_name, observation_number},
 };
 use super::{
@@ -443,15 +443,7 @@ impl Store for FolderStore {
         });
         for entry in same {
             if observation_at(&machine, entry.number).is_ok_and(|one| prepared.is(&one)) {
-                return Ok(Saved {
-                    machine: key,
-                    number: entry.number,
-                    new_machine: false,
-                    new_state: false,
-                    unchanged: true,
-                    stood_already: true,
-                    remarks: Vec::new(),
-                });
+                return Ok(Saved::again(key, entry.number));
             }
         }
         let (number, before) = behind(&machine, &files)?;
@@ -481,16 +473,8 @@ impl Store for FolderStore {
             .add(&key, &observation, &prepared.who, &prepared.overview)
             .and_then(|()| indexed.index.set_fresh(Some(saved)));
         indexed.saved = taken_over.is_ok().then_some(saved);
-        Ok(Saved {
-            machine: key,
-            number,
-            new_machine: files.is_empty(),
-            new_state,
-            unchanged: latest_of(&entries)
-                .is_some_and(|last| last.state == prepared.state.inventory_digest),
-            stood_already: false,
-            remarks,
-        })
+        let state = &prepared.state.inventory_digest;
+        Ok(Saved::new(key, number, new_state, &entries, state, remarks))
     }
 
     fn marks(&self, machine: &str) -> Result<Vec<Mark>, StoreError> {

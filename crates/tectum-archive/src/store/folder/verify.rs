@@ -6,7 +6,11 @@ use std::{
 };
 
 use super::{
-    super::{Problem, StoreError, Verified},
+    super::{
+        Problem, StoreError, Verified,
+        chain::{About, Link, follow},
+        told_of_several,
+    },
     check, disk,
     disk::{PACKED, names},
     layout::{Last, MACHINES, Machine, observation_number},
@@ -39,15 +43,7 @@ pub(super) fn verify(root: &Path, tell: &mut dyn FnMut(Problem)) -> Result<Verif
             whose.entry(one).or_default().insert(key.clone());
         }
     }
-    for ((what, text), machines) in whose.into_iter().filter(|(_, machines)| machines.len() > 1) {
-        let machines: Vec<String> = machines.into_iter().collect();
-        tell(Problem {
-            machine: None,
-            what: format!("{what} {text}"),
-            said: format!("several machines have it: {}", machines.join(", ")),
-            is_damage: false,
-        });
-    }
+    told_of_several(whose, tell);
     Ok(sum)
 }
 
@@ -58,10 +54,9 @@ struct Looking<'a> {
     sum: &'a mut Verified,
 }
 
-/// A link of the chain: an observation, or what is left of one that was removed.
-struct Link {
-    digest: String,
-    before: Option<String>,
+/// A link of the chain, and where it stands, if it does.
+struct Found {
+    link: Link,
     path: Option<PathBuf>,
 }
 
@@ -99,9 +94,12 @@ impl Looking<'_> {
                 Vec::new()
             }
         };
-        let mut chain: BTreeMap<u64, Link> = removed
+        let mut chain: BTreeMap<u64, Found> = removed
             .into_iter()
-            .map(|one| (one.number, Link { digest: one.digest, before: one.before, path: None }))
+            .map(|one| {
+                let link = Link { digest: one.digest, before: one.before };
+                (one.number, Found { link, path: None })
+            })
             .collect();
         let (mut states, mut origins) = (BTreeSet::new(), BTreeSet::new());
         let mut known = BTreeSet::new();
@@ -114,15 +112,15 @@ impl Looking<'_> {
                 continue;
             };
             let Some(text) = self.read(&path) else {
-                chain.entry(number).or_insert(Link {
-                    digest: String::new(),
-                    before: None,
-                    path: Some(path),
-                });
+                let link = Link { digest: String::new(), before: None };
+                chain.entry(number).or_insert(Found { link, path: Some(path) });
                 continue;
             };
             self.sum.observations += 1;
-            let link = |before| Link { digest: digest(&text), before, path: Some(path.clone()) };
+            let link = |before| Found {
+                link: Link { digest: digest(&text), before },
+                path: Some(path.clone()),
+            };
             let one = match observation_in(&path, &text) {
                 Ok(one) => one,
                 Err(error) => {
@@ -136,11 +134,11 @@ impl Looking<'_> {
                 self.says(&path, said, true);
             }
             match chain.get(&number) {
-                Some(Link { path: Some(other), .. }) => {
+                Some(Found { path: Some(other), .. }) => {
                     let said = format!("{} is observation {number} too", other.display());
                     self.says(&path, said, true);
                 }
-                Some(Link { path: None, .. }) => {
+                Some(Found { path: None, .. }) => {
                     self.says(&path, "it was removed, and is still there or again", false);
                 }
                 None => {}
@@ -163,79 +161,46 @@ impl Looking<'_> {
             origins.extend(one.origins.values().cloned());
             saved_before = Some(one);
         }
-        self.chain(&chain);
+        let there: BTreeSet<u64> =
+            chain.iter().filter(|(_, one)| one.path.is_some()).map(|(number, _)| *number).collect();
+        self.chain(chain);
         self.kept(&self.machine.states(), &states, &|path, text| {
             let state: State = parsed(path, text)?;
             Ok(state.is_whole().then_some(state.inventory_digest))
         })?;
         self.sum.states += states.len() as u64;
         self.kept(&self.machine.origins(), &origins, &|_, text| Ok(Some(digest(text))))?;
-        self.marks(&chain)?;
+        self.marks(&there)?;
         Ok(known)
     }
 
     /// Whether each observation is behind the one that was saved before it.
-    fn chain(&mut self, chain: &BTreeMap<u64, Link>) {
-        let mut last: Option<(u64, &Link)> = None;
-        for (number, link) in chain {
-            let expected = last.map_or(1, |(number, _)| number + 1);
-            let path = link.path.clone().unwrap_or_else(|| self.machine.removed());
-            if *number != expected {
-                let said = match number - expected {
-                    1 => format!("observation {expected} before it is missing"),
-                    _ => format!("observations {expected} to {} before it are missing", number - 1),
-                };
-                self.says(&path, said, true);
-            } else if let Some((before, own)) = last
-                && link.before.as_deref() != Some(own.digest.as_str())
-                && !own.digest.is_empty()
-                && !link.digest.is_empty()
-            {
-                let said = format!(
-                    "observation {before} is not the one that was saved before it: one of the two was altered or slipped in"
-                );
-                self.says(&path, said, true);
-            } else if last.is_none() && link.before.is_some() {
-                self.says(&path, "it is the first, and says that one was before it", true);
-            }
-            last = Some((*number, link));
-        }
+    fn chain(&mut self, found: BTreeMap<u64, Found>) {
         let path = self.machine.last();
-        let said: Option<Last> = match optional(&path) {
+        let last: Option<Last> = match optional(&path) {
             Ok(said) => said,
             Err(error) => {
                 self.says(&path, reason(&error), true);
-                return;
+                None
             }
         };
-        match (said, last) {
-            (Some(said), Some((number, _))) if said.number > number => {
-                self.says(&path, format!("observation {} is missing", said.number), true);
-            }
-            (Some(said), Some((number, _))) if said.number < number => self.says(
-                &path,
-                format!(
-                    "observation {number} is there, and who saved it was stopped before saying so"
-                ),
-                false,
-            ),
-            (Some(said), Some((number, link))) if said.digest != link.digest => {
-                self.says(
-                    &path,
-                    format!("observation {number} is not the one that was saved: it was altered"),
-                    true,
-                );
-            }
-            (Some(said), None) => {
-                self.says(&path, format!("observation {} is missing", said.number), true);
-            }
-            (None, Some(_)) => self.says(
-                &path,
-                "it is missing: whoever saved first was stopped, or it was removed",
-                false,
-            ),
-            _ => {}
+        let mut paths = BTreeMap::new();
+        let mut links = BTreeMap::new();
+        for (number, Found { link, path }) in found {
+            paths.insert(number, path);
+            links.insert(number, link);
         }
+        let last = last.as_ref().map(|last| (last.number, last.digest.as_str()));
+        follow(&links, last, &mut |about, said, is_damage| {
+            let what = match about {
+                About::Last => path.clone(),
+                About::Observation(number) => {
+                    let own = paths.get(&number).cloned().flatten();
+                    own.unwrap_or_else(|| self.machine.removed())
+                }
+            };
+            self.says(what, said, is_damage);
+        });
     }
 
     /// Whether what observations need is there and whole, and nothing else.
@@ -284,7 +249,7 @@ impl Looking<'_> {
         Ok(())
     }
 
-    fn marks(&mut self, chain: &BTreeMap<u64, Link>) -> Result<(), StoreError> {
+    fn marks(&mut self, there: &BTreeSet<u64>) -> Result<(), StoreError> {
         let folder = self.machine.marks();
         for name in names(&folder)? {
             let path = folder.join(&name);
@@ -295,9 +260,7 @@ impl Looking<'_> {
                     self.says(&path, "it holds another mark than its name says", true);
                 }
                 Ok(mark) => {
-                    let there =
-                        chain.get(&mark.observation).is_some_and(|link| link.path.is_some());
-                    if !there {
+                    if !there.contains(&mark.observation) {
                         let said = format!(
                             "it marks observation {}, which is not there",
                             mark.observation

@@ -1,0 +1,81 @@
+-- An archive of machines. States are shared by all looks that saw them; a look's own text is kept as it was
+-- written, because the next look holds its digest.
+CREATE TABLE tectum.machine (
+    key text PRIMARY KEY,
+    host text,
+    system_uuid text,
+    serial text,
+    machine_id text,
+    state text,
+    last_seen timestamptz,
+    unchanged_since timestamptz,
+    observations bigint NOT NULL DEFAULT 0,
+    states bigint NOT NULL DEFAULT 0,
+    critical bigint NOT NULL DEFAULT 0,
+    warning bigint NOT NULL DEFAULT 0,
+    notice bigint NOT NULL DEFAULT 0,
+    overview jsonb NOT NULL DEFAULT '{}',
+    last_number bigint NOT NULL DEFAULT 0,
+    last_digest text
+);
+CREATE INDEX machine_by_host ON tectum.machine (lower(host));
+CREATE INDEX machine_by_system_uuid ON tectum.machine (system_uuid);
+CREATE INDEX machine_by_serial ON tectum.machine (serial);
+CREATE INDEX machine_by_machine_id ON tectum.machine (machine_id);
+
+CREATE TABLE tectum.state (
+    digest text PRIMARY KEY,
+    inventory jsonb NOT NULL,
+    packed bytea NOT NULL
+);
+
+CREATE TABLE tectum.origins (
+    digest text PRIMARY KEY,
+    packed bytea NOT NULL
+);
+
+CREATE TABLE tectum.observation (
+    machine text NOT NULL REFERENCES tectum.machine (key),
+    number bigint NOT NULL,
+    at timestamptz NOT NULL,
+    saved_at timestamptz NOT NULL,
+    state text NOT NULL REFERENCES tectum.state (digest),
+    origins text[] NOT NULL,
+    host text,
+    system_uuid text,
+    serial text,
+    machine_id text,
+    privileged boolean NOT NULL,
+    critical bigint NOT NULL,
+    warning bigint NOT NULL,
+    notice bigint NOT NULL,
+    digest text NOT NULL,
+    before text,
+    packed bytea NOT NULL,
+    PRIMARY KEY (machine, number)
+);
+CREATE INDEX observation_by_state ON tectum.observation (state);
+CREATE INDEX observation_by_time ON tectum.observation (machine, at, number);
+
+CREATE TABLE tectum.mark (
+    machine text NOT NULL,
+    name text NOT NULL,
+    number bigint NOT NULL,
+    marked_at timestamptz NOT NULL,
+    PRIMARY KEY (machine, name),
+    FOREIGN KEY (machine, number) REFERENCES tectum.observation (machine, number)
+);
+
+CREATE TABLE tectum.removed (
+    machine text NOT NULL REFERENCES tectum.machine (key),
+    number bigint NOT NULL,
+    digest text NOT NULL,
+    before text,
+    removed_at timestamptz NOT NULL,
+    PRIMARY KEY (machine, number)
+);
+
+-- Every machine as it was seen last, with its inventory.
+CREATE VIEW tectum.latest AS
+    SELECT m.key, m.host, m.serial, m.system_uuid, m.machine_id, m.last_seen, m.unchanged_since, s.inventory
+    FROM tectum.machine m JOIN tectum.state s ON s.digest = m.state;
