@@ -120,6 +120,12 @@ pub fn age(text: &str) -> Option<SignedDuration> {
     Some(SignedDuration::from_hours(i64::from(number.parse::<u32>().ok()?).checked_mul(hours)?))
 }
 
+/// Now, as archives keep it: finer than a thousandth of a second means nothing, and not every store holds it.
+pub fn moment() -> Timestamp {
+    let now = Timestamp::now();
+    Timestamp::from_millisecond(now.as_millisecond()).unwrap_or(now)
+}
+
 /// Now, where the user is.
 pub fn now() -> Zoned {
     Timestamp::now().to_zoned(TimeZone::system())

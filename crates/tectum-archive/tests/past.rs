@@ -4,6 +4,7 @@
     clippy::unwrap_used,
     clippy::expect_used,
     clippy::panic,
+    clippy::print_stderr,
     clippy::indexing_slicing,
     clippy::cast_possible_truncation,
     unreachable_pub,

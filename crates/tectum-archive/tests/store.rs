@@ -4,6 +4,7 @@
     clippy::unwrap_used,
     clippy::expect_used,
     clippy::panic,
+    clippy::print_stderr,
     clippy::indexing_slicing,
     clippy::cast_possible_truncation,
     unreachable_pub,
@@ -17,11 +18,13 @@ use std::collections::BTreeSet;
 
 use jiff::Timestamp;
 use rstest::rstest;
-use support::{Machine, night, save, told};
+use support::{Machine, night, save, server::server, told};
 use tectum_archive::{
     keep::{Keep, copy},
     named::{NameError, Named, matching, one_called},
-    store::{Problem, Remark, Store, StoreError, folder::FolderStore, look},
+    store::{
+        Problem, Remark, Store, StoreError, folder::FolderStore, look, postgres::PostgresStore,
+    },
     when::now,
     who::Who,
     written::Mark,
@@ -42,14 +45,20 @@ struct Kept {
 enum Kind {
     Plain,
     Packed,
+    Postgres,
 }
 
 impl Kind {
-    fn make(self) -> Kept {
+    /// A store of this kind; nothing where this machine cannot have one, which is said then.
+    fn make(self) -> Option<Kept> {
         let folder = tempfile::tempdir().unwrap();
-        let packed = matches!(self, Self::Packed);
-        let store = FolderStore::open_or_make(&folder.path().join("archive"), packed).unwrap();
-        Kept { store: Box::new(store), _folder: folder }
+        let at = folder.path().join("archive");
+        let store: Box<dyn Store> = match self {
+            Self::Plain => Box::new(FolderStore::open_or_make(&at, false).unwrap()),
+            Self::Packed => Box::new(FolderStore::open_or_make(&at, true).unwrap()),
+            Self::Postgres => Box::new(PostgresStore::open_or_make(&server()?.database()).unwrap()),
+        };
+        Some(Kept { store, _folder: folder })
     }
 }
 
@@ -60,8 +69,10 @@ fn problems(store: &dyn Store) -> Vec<Problem> {
 }
 
 #[rstest]
-fn a_look_comes_back_as_it_was_saved(#[values(Kind::Plain, Kind::Packed)] kind: Kind) {
-    let kept = kind.make();
+fn a_look_comes_back_as_it_was_saved(
+    #[values(Kind::Plain, Kind::Packed, Kind::Postgres)] kind: Kind,
+) {
+    let Some(kept) = kind.make() else { return };
     let mut report = Machine::new(1).report(0);
     support::made::gap_at(
         &mut report,
@@ -82,8 +93,10 @@ fn a_look_comes_back_as_it_was_saved(#[values(Kind::Plain, Kind::Packed)] kind: 
 }
 
 #[rstest]
-fn a_state_is_kept_once_and_a_look_twice_is_one(#[values(Kind::Plain, Kind::Packed)] kind: Kind) {
-    let kept = kind.make();
+fn a_state_is_kept_once_and_a_look_twice_is_one(
+    #[values(Kind::Plain, Kind::Packed, Kind::Postgres)] kind: Kind,
+) {
+    let Some(kept) = kind.make() else { return };
     let store = kept.store.as_ref();
     let mut machine = Machine::new(1);
     for day in 0..5 {
@@ -108,8 +121,10 @@ fn a_state_is_kept_once_and_a_look_twice_is_one(#[values(Kind::Plain, Kind::Pack
 }
 
 #[rstest]
-fn a_machine_is_itself_by_its_identity(#[values(Kind::Plain, Kind::Packed)] kind: Kind) {
-    let kept = kind.make();
+fn a_machine_is_itself_by_its_identity(
+    #[values(Kind::Plain, Kind::Packed, Kind::Postgres)] kind: Kind,
+) {
+    let Some(kept) = kind.make() else { return };
     let store = kept.store.as_ref();
     let mut machine = Machine::new(1);
     let first = save(store, &machine.report(0)).unwrap();
@@ -142,9 +157,9 @@ fn a_machine_is_itself_by_its_identity(#[values(Kind::Plain, Kind::Packed)] kind
 
 #[rstest]
 fn a_clone_is_told_and_a_look_that_fits_two_is_refused(
-    #[values(Kind::Plain, Kind::Packed)] kind: Kind,
+    #[values(Kind::Plain, Kind::Packed, Kind::Postgres)] kind: Kind,
 ) {
-    let kept = kind.make();
+    let Some(kept) = kind.make() else { return };
     let store = kept.store.as_ref();
     let first = save(store, &Machine::new(1).report(0)).unwrap();
     let mut clone = Machine::new(2).report(0);
@@ -172,8 +187,10 @@ fn a_clone_is_told_and_a_look_that_fits_two_is_refused(
 }
 
 #[rstest]
-fn looks_are_named_by_host_and_time(#[values(Kind::Plain, Kind::Packed)] kind: Kind) {
-    let kept = kind.make();
+fn looks_are_named_by_host_and_time(
+    #[values(Kind::Plain, Kind::Packed, Kind::Postgres)] kind: Kind,
+) {
+    let Some(kept) = kind.make() else { return };
     let store = kept.store.as_ref();
     let mut machine = Machine::new(1);
     for day in 0..10 {
@@ -216,9 +233,9 @@ fn looks_are_named_by_host_and_time(#[values(Kind::Plain, Kind::Packed)] kind: K
 
 #[rstest]
 fn what_no_rule_keeps_goes_and_the_chain_still_holds(
-    #[values(Kind::Plain, Kind::Packed)] kind: Kind,
+    #[values(Kind::Plain, Kind::Packed, Kind::Postgres)] kind: Kind,
 ) {
-    let kept = kind.make();
+    let Some(kept) = kind.make() else { return };
     let store = kept.store.as_ref();
     let mut machine = Machine::new(1);
     for day in 0..40 {
@@ -251,10 +268,10 @@ fn what_no_rule_keeps_goes_and_the_chain_still_holds(
 
 #[rstest]
 fn a_copy_loses_nothing(
-    #[values(Kind::Plain, Kind::Packed)] from: Kind,
-    #[values(Kind::Plain, Kind::Packed)] to: Kind,
+    #[values(Kind::Plain, Kind::Packed, Kind::Postgres)] from: Kind,
+    #[values(Kind::Plain, Kind::Packed, Kind::Postgres)] to: Kind,
 ) {
-    let (from, to) = (from.make(), to.make());
+    let (Some(from), Some(to)) = (from.make(), to.make()) else { return };
     for number in 0..3 {
         let mut machine = Machine::new(number);
         for day in 0..4 {
@@ -282,8 +299,10 @@ fn a_copy_loses_nothing(
 }
 
 #[rstest]
-fn old_looks_saved_late_stand_where_they_belong(#[values(Kind::Plain, Kind::Packed)] kind: Kind) {
-    let kept = kind.make();
+fn old_looks_saved_late_stand_where_they_belong(
+    #[values(Kind::Plain, Kind::Packed, Kind::Postgres)] kind: Kind,
+) {
+    let Some(kept) = kind.make() else { return };
     let store = kept.store.as_ref();
     let mut machine = Machine::new(1);
     machine.firmware = "2.5".into();
@@ -301,8 +320,10 @@ fn old_looks_saved_late_stand_where_they_belong(#[values(Kind::Plain, Kind::Pack
 }
 
 #[rstest]
-fn many_who_save_at_once_lose_nothing(#[values(Kind::Plain, Kind::Packed)] kind: Kind) {
-    let kept = kind.make();
+fn many_who_save_at_once_lose_nothing(
+    #[values(Kind::Plain, Kind::Packed, Kind::Postgres)] kind: Kind,
+) {
+    let Some(kept) = kind.make() else { return };
     let store = kept.store.as_ref();
     std::thread::scope(|scope| {
         for number in 0..4 {

@@ -6,11 +6,9 @@ use std::{
     sync::OnceLock,
 };
 
-use tectum_archive::store::{
-    Store, StoreError,
-    folder::FolderStore,
-    postgres::{PostgresStore, is_url},
-};
+#[cfg(feature = "postgres")]
+use tectum_archive::store::postgres::{PostgresStore, is_url};
+use tectum_archive::store::{Store, StoreError, folder::FolderStore};
 use tectum_report::settings::Settings;
 
 use crate::exit::Failure;
@@ -44,18 +42,33 @@ pub(crate) fn store_or_make() -> Result<&'static dyn Store, Failure> {
 
 /// An archive by its location.
 pub(crate) fn open(location: &str, packed: bool) -> Result<Box<dyn Store>, StoreError> {
+    #[cfg(feature = "postgres")]
     if is_url(location) {
         return Ok(Box::new(PostgresStore::open(location)?));
     }
+    no_database(location)?;
     Ok(Box::new(FolderStore::open(Path::new(location), packed)?))
 }
 
 /// An archive by its location, which is made if there is none.
 pub(crate) fn open_or_make(location: &str, packed: bool) -> Result<Box<dyn Store>, StoreError> {
+    #[cfg(feature = "postgres")]
     if is_url(location) {
         return Ok(Box::new(PostgresStore::open_or_make(location)?));
     }
+    no_database(location)?;
     Ok(Box::new(FolderStore::open_or_make(Path::new(location), packed)?))
+}
+
+/// A URL is no folder's name: what this program cannot open is told.
+fn no_database(location: &str) -> Result<(), StoreError> {
+    match location.split_once("://") {
+        None => Ok(()),
+        Some((scheme, _)) => Err(StoreError::Url {
+            location: format!("{scheme}://…"),
+            said: "this program opens archives in folders, and in databases by postgres:// where it was built with them".to_owned(),
+        }),
+    }
 }
 
 /// A way of opening an archive.

@@ -5,12 +5,16 @@
     clippy::unwrap_used,
     clippy::expect_used,
     clippy::panic,
+    clippy::print_stderr,
+    dead_code,
     clippy::indexing_slicing,
     unreachable_pub,
     missing_docs,
     reason = "a test stops at the first thing that is not as it should be"
 )]
 
+#[path = "../../tectum-archive/tests/support/server.rs"]
+mod server;
 mod support;
 
 use std::{
@@ -462,4 +466,41 @@ fn a_full_disk_is_told_and_loses_nothing() {
     let whole = place.run(&["archive", "verify"]);
     assert_eq!(whole.status, 0, "{}", whole.out);
     assert_eq!(place.run(&["save", "next.json"]).status, 0);
+}
+
+#[test]
+fn a_database_holds_what_a_folder_does() {
+    let Some(server) = server::server() else { return };
+    let url = server.database();
+    let place = gannet();
+    let copied = place.run(&["archive", "copy", "archive", &url]);
+    assert!(copied.err.contains("copied 2 looks at 1 machine"), "{}", copied.err);
+    let both = |words: &[&str]| {
+        let folder = place.run(words);
+        let database = place.run(&[&["--archive", &url], words].concat());
+        assert_eq!(
+            (folder.status, &folder.out),
+            (database.status, &database.out),
+            "{words:?}: {}",
+            database.err
+        );
+    };
+    both(&["compare", "gannet@previous", "gannet"]);
+    both(&["history", "memory.modules.*.serial"]);
+    both(&["history", "--part", "LW-81C0044"]);
+    both(&["fleet"]);
+    both(&["fleet", "--by", "os.kernel_release", "--format", "json"]);
+    both(&["archive", "list", "gannet"]);
+    both(&["get", "storage.disks.*.{model,serial}", "--from", "gannet@2026-05-11"]);
+    let saved = place.run(&["--archive", &url, "survey", "--save", "--from", "demo:gannet-after"]);
+    assert!(
+        saved.err.contains("saved as look 3") && saved.err.contains("unchanged"),
+        "{}",
+        saved.err
+    );
+    let whole = place.run(&["--archive", &url, "archive", "verify"]);
+    assert_eq!(whole.status, 0, "{}", whole.out);
+    let wrong = place.run(&["--archive", "mysql://x:secret@y/z", "fleet"]);
+    assert_eq!(wrong.status, 3);
+    assert!(wrong.err.contains("postgres://") && !wrong.err.contains("secret"), "{}", wrong.err);
 }

@@ -4,6 +4,7 @@
 
 #[path = "../../../tectum-report/tests/support/made.rs"]
 pub mod made;
+pub mod server;
 
 use std::collections::BTreeMap;
 
@@ -125,7 +126,8 @@ pub fn told(store: &dyn Store) -> Vec<String> {
             for digest in observation.origins.values() {
                 told.push(format!("{:?}", store.origins_text(&latest.machine, digest).unwrap()));
             }
-            told.push(format!("{observation:?} {state:?}"));
+            let state = serde_json_canonicalizer::to_string(&state).unwrap();
+            told.push(format!("{observation:?} {state}"));
         }
         told.push(format!("{:?}", store.marks(&latest.machine).unwrap()));
         told.push(format!("{:?}", store.removed(&latest.machine).unwrap()));

@@ -71,7 +71,7 @@ const PLAIN: [(&str, &str, Option<&str>); 7] = [
     ("check.time-zone", "The time zone that every machine should have.", None),
     (
         "archive.location",
-        "Where the archive is: a folder. As built in /var/lib/tectum for root, else tectum in the user's folder of data.",
+        "Where the archive is: a folder, or postgres://USER@HOST/DATABASE. As built in /var/lib/tectum for root, else tectum in the user's folder of data.",
         None,
     ),
     (

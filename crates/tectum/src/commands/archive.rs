@@ -1,12 +1,11 @@
 //! `tectum archive`: what is in it, whether it is whole, what is kept.
 
-use jiff::Timestamp;
 use serde::Serialize;
 use tectum_archive::{
     keep::{Keep, copy},
     named::{NameError, Named, entry, matching, one_called},
     store::{Entry, Problem},
-    when::{is_mark, now},
+    when::{is_mark, moment, now},
     written::Mark,
 };
 use tectum_report::{json::print::to_writer, settings::Settings};
@@ -177,8 +176,7 @@ fn mark(look: &str, name: &str, remove: bool, terminal: &mut Terminal) -> Result
     }
     let entry = entry(store, &machine.machine, named.when.as_deref(), &now())
         .map_err(|cause: NameError| Failure::Name(cause))?;
-    let mark =
-        Mark { name: name.to_owned(), observation: entry.number, marked_at: Timestamp::now() };
+    let mark = Mark { name: name.to_owned(), observation: entry.number, marked_at: moment() };
     store.mark(&machine.machine, &mark)?;
     terminal.remark(&format!(
         "{}: the look of {} is marked {name}",

@@ -20,7 +20,6 @@ use std::{
     time::{Duration, Instant},
 };
 
-use jiff::Timestamp;
 use rustix::fs::{FlockOperation, Mode, OFlags};
 use serde::{Serialize, de::DeserializeOwned};
 use tectum_report::{
@@ -39,6 +38,7 @@ use super::{
 };
 use crate::{
     named::called,
+    when::moment,
     who::{Belongs, belongs, is_key},
     written::{
         ARCHIVE as ARCHIVE_FORM, Mark, OBSERVATION, Observation, Prepared, Removed, State, digest,
@@ -447,8 +447,7 @@ impl Store for FolderStore {
             }
         }
         let (number, before) = behind(&machine, &files)?;
-        let now = Timestamp::now();
-        let now = Timestamp::from_millisecond(now.as_millisecond()).unwrap_or(now);
+        let now = moment();
         let mut remarks = remarks(&prepared.who, now, &entries);
         remarks.extend(shared(&prepared.who, &key, known()));
         // Whoever looks from here on looks at the files, whatever becomes of this.
@@ -521,7 +520,7 @@ impl Store for FolderStore {
             .filter(|number| files.contains_key(number) && Some(*number) != last)
             .collect();
         let mut removed: Vec<Removed> = optional(&machine.removed())?.unwrap_or_default();
-        let now = Timestamp::now();
+        let now = moment();
         for number in &going {
             let Some(path) = files.get(number) else { continue };
             let text = disk::read(path)?;

@@ -12,7 +12,6 @@ use std::{
     sync::{Mutex, PoisonError},
 };
 
-use jiff::Timestamp;
 use postgres::{Client, Row, Transaction, types::ToSql};
 use serde_json::Value;
 use tectum_report::Report;
@@ -25,6 +24,7 @@ use super::{
 };
 use crate::{
     fleet::Overview,
+    when::moment,
     who::{Belongs, Who, belongs, is_key},
     written::{ARCHIVE, FindingCounts, Mark, Observation, Prepared, Removed, State, digest},
 };
@@ -594,8 +594,7 @@ impl Store for PostgresStore {
             let (last_number, before): (i64, Option<String>) =
                 last.map_or((0, None), |row| (row.get(0), row.get(1)));
             let number = u64::try_from(last_number).unwrap_or_default() + 1;
-            let now = Timestamp::now();
-            let now = Timestamp::from_millisecond(now.as_millisecond()).unwrap_or(now);
+            let now = moment();
             let mut remarks = remarks(own, now, &entries);
             remarks.extend(shared(own, &key, known()));
             let observation = prepared.observation(number, before, now);

@@ -1,0 +1,141 @@
+//! A PostgreSQL server of the tests' own, on a free port, gone when they end.
+
+use std::{
+    fs,
+    net::TcpListener,
+    os::unix::fs::{MetadataExt, PermissionsExt, chown},
+    path::{Path, PathBuf},
+    process::{Command, Stdio},
+    sync::{
+        OnceLock,
+        atomic::{AtomicU32, Ordering},
+    },
+    thread,
+    time::{Duration, Instant},
+};
+
+use postgres::{Client, NoTls};
+
+/// Nobody: the server refuses to be root.
+const NOBODY: u32 = 65_534;
+
+/// A server.
+pub struct Server {
+    pub port: u16,
+    pub folder: PathBuf,
+}
+
+/// The server that all tests of a file share; nothing where this machine has none, and then that is said. With
+/// `TECTUM_NEEDS_POSTGRES` set that is a failure.
+pub fn server() -> Option<&'static Server> {
+    static SERVER: OnceLock<Option<Server>> = OnceLock::new();
+    let server = SERVER.get_or_init(|| match programs() {
+        Some(programs) => Some(start(&programs)),
+        None => {
+            let said = "PostgreSQL's server is not on this machine (package postgresql): tests on it do not run";
+            assert!(std::env::var_os("TECTUM_NEEDS_POSTGRES").is_none(), "{said}");
+            None
+        }
+    });
+    if server.is_none() {
+        eprintln!("not run: PostgreSQL's server is not on this machine (package postgresql)");
+    }
+    server.as_ref()
+}
+
+/// Where the server's programs are.
+fn programs() -> Option<PathBuf> {
+    let path = std::env::var_os("PATH").unwrap_or_default();
+    let mut folders: Vec<PathBuf> = std::env::split_paths(&path).collect();
+    // Debian keeps them beside each other by their version.
+    if let Ok(versions) = fs::read_dir("/usr/lib/postgresql") {
+        folders.extend(versions.flatten().map(|version| version.path().join("bin")));
+    }
+    folders.into_iter().find(|folder| {
+        let there = |name: &str| fs::canonicalize(folder.join(name)).is_ok();
+        there("initdb") && there("postgres")
+    })
+}
+
+/// A program, as nobody where this is root, and ended when the thread that starts it ends.
+fn program(programs: &Path, name: &str) -> Command {
+    let mut command = Command::new("setpriv");
+    command.arg("--pdeathsig=TERM");
+    if rustix::process::geteuid().is_root() {
+        let nobody = NOBODY.to_string();
+        command.args([
+            format!("--reuid={nobody}"),
+            format!("--regid={nobody}"),
+            "--clear-groups".into(),
+        ]);
+    }
+    command.arg(fs::canonicalize(programs.join(name)).unwrap());
+    command.env("LC_ALL", "C").env("TZ", "UTC").stdout(Stdio::null()).stderr(Stdio::null());
+    command
+}
+
+fn start(programs: &Path) -> Server {
+    // It is left to the system's own clearing up: the server may write to its end.
+    let folder = tempfile::Builder::new().prefix("tectum-postgres-").tempdir().unwrap().keep();
+    fs::set_permissions(&folder, fs::Permissions::from_mode(0o700)).unwrap();
+    if fs::metadata(&folder).unwrap().uid() == 0 {
+        chown(&folder, Some(NOBODY), Some(NOBODY)).unwrap();
+    }
+    let data = folder.join("data");
+    let made = program(programs, "initdb")
+        .args(["--username=tectum", "--auth=trust", "--encoding=UTF8", "--no-sync", "--pgdata"])
+        .arg(&data)
+        .current_dir(&folder)
+        .status()
+        .unwrap();
+    assert!(made.success(), "initdb: {made}");
+    let port = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
+    let (programs, own) = (programs.to_owned(), folder.clone());
+    thread::spawn(move || {
+        let mut running = program(&programs, "postgres")
+            .arg("-D")
+            .arg(&data)
+            .args(["-p", &port.to_string(), "-k"])
+            .arg(&own)
+            .args([
+                "-c",
+                "listen_addresses=127.0.0.1",
+                "-c",
+                "fsync=off",
+                "-c",
+                "max_connections=200",
+            ])
+            .current_dir(&own)
+            .spawn()
+            .unwrap();
+        let _ = running.wait();
+    });
+    let server = Server { port, folder };
+    let begun = Instant::now();
+    while server.connect("postgres").is_err() {
+        assert!(begun.elapsed() < Duration::from_secs(60), "the server does not answer");
+        thread::sleep(Duration::from_millis(50));
+    }
+    server
+}
+
+impl Server {
+    pub fn url(&self, database: &str) -> String {
+        format!("postgres://tectum@127.0.0.1:{}/{database}", self.port)
+    }
+
+    pub fn connect(&self, database: &str) -> Result<Client, postgres::Error> {
+        Client::connect(&self.url(database), NoTls)
+    }
+
+    /// A new database; its URL.
+    pub fn database(&self) -> String {
+        static NUMBER: AtomicU32 = AtomicU32::new(0);
+        let name = format!("archive_{}", NUMBER.fetch_add(1, Ordering::Relaxed));
+        self.connect("postgres")
+            .unwrap()
+            .batch_execute(&format!("CREATE DATABASE {name}"))
+            .unwrap();
+        self.url(&name)
+    }
+}
