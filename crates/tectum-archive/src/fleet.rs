@@ -12,11 +12,7 @@ use tectum_report::{
     query::{HitValue, Path, find},
 };
 
-use crate::{
-    store::{Latest, Store, StoreError},
-    who::Who,
-    written::FindingCounts,
-};
+use crate::store::{Latest, Store, StoreError};
 
 /// What a list of machines tells of one.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -86,24 +82,9 @@ impl Overview {
 /// A machine in a list of a fleet.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Row {
-    /// The archive's key for it.
-    pub machine: String,
-    /// What says which machine it is.
+    /// The machine as it was looked at last.
     #[serde(flatten)]
-    pub who: Who,
-    /// What it is.
-    #[serde(flatten)]
-    pub overview: Overview,
-    /// When it was looked at last.
-    pub last_seen: Timestamp,
-    /// Since when it is in the state that it was seen in last.
-    pub unchanged_since: Timestamp,
-    /// How often it was looked at.
-    pub observations: u64,
-    /// How many states it was seen in.
-    pub states: u64,
-    /// How much was odd when it was looked at last.
-    pub findings: FindingCounts,
+    pub latest: Latest,
     /// Whether it was not looked at for longer than it should be.
     pub stale: bool,
 }
@@ -111,17 +92,7 @@ pub struct Row {
 impl Row {
     /// The row of a machine as it was looked at last.
     pub fn of(latest: Latest, stale_before: Timestamp) -> Self {
-        Self {
-            stale: latest.last_seen < stale_before,
-            machine: latest.machine,
-            who: latest.who,
-            overview: latest.overview,
-            last_seen: latest.last_seen,
-            unchanged_since: latest.unchanged_since,
-            observations: latest.observations,
-            states: latest.states,
-            findings: latest.findings,
-        }
+        Self { stale: latest.last_seen < stale_before, latest }
     }
 }
 

@@ -18,7 +18,7 @@ use std::{
     fs::File,
     io::Write,
     path::Path,
-    process::{Command, Stdio},
+    process::Command,
     time::{Duration, Instant},
 };
 
@@ -32,6 +32,11 @@ use tectum_report::{
     Report,
     finding::{Judgement, Limits},
 };
+
+#[path = "support/peak.rs"]
+mod peak;
+
+use peak::run;
 
 const PROGRAM: &str = env!("CARGO_BIN_EXE_tectum");
 
@@ -81,7 +86,8 @@ fn main() {
     println!("{:<58} {:>12}", "files", files);
     let host = format!("tide-{:05}", machines / 2);
     let ask = |name: &str, words: &[&str], goal: Duration| {
-        let (taken, peak) = run(&[&["--archive", archive.to_str().unwrap()], words].concat());
+        let words = [&["--archive", archive.to_str().unwrap()], words].concat();
+        let (taken, peak) = run(Command::new(PROGRAM).args(words));
         let peak = peak >> 10;
         println!("{name:<58} {:>9.1} ms {:>9} ms  {peak} MiB", ms(taken), goal.as_millis());
     };
@@ -188,25 +194,4 @@ fn ratio(name: &str, own: Duration, floor: Duration, goal: f64) {
 
 fn figure(name: &str, figure: f64, goal: f64) {
     println!("{name:<58} {figure:>12.1} {goal:>12.1}");
-}
-
-/// How long a process took, and its most memory in KiB (`VmHWM`, read as long as it lives).
-fn run(words: &[&str]) -> (Duration, u64) {
-    let begun = Instant::now();
-    let mut child = Command::new(PROGRAM)
-        .args(words)
-        .stdout(Stdio::null())
-        .stderr(Stdio::null())
-        .spawn()
-        .unwrap();
-    let status = format!("/proc/{}/status", child.id());
-    let mut peak = 0;
-    while child.try_wait().unwrap().is_none() {
-        let text = std::fs::read_to_string(&status).unwrap_or_default();
-        let line = text.lines().find_map(|line| line.strip_prefix("VmHWM:"));
-        let now = line.and_then(|line| line.split_whitespace().next()?.parse().ok());
-        peak = peak.max(now.unwrap_or(0));
-        std::thread::sleep(Duration::from_millis(1));
-    }
-    (begun.elapsed(), peak)
 }

@@ -16,7 +16,7 @@
 
 use std::{
     path::Path,
-    process::{Command, Stdio},
+    process::Command,
     time::{Duration, Instant},
 };
 
@@ -24,6 +24,11 @@ use tectum_report::{
     Report,
     finding::{Judgement, Limits},
 };
+
+#[path = "support/peak.rs"]
+mod peak;
+
+use peak::run;
 
 const PROGRAM: &str = env!("CARGO_BIN_EXE_tectum");
 
@@ -62,10 +67,11 @@ fn main() {
             ("find what is not there", &["find", "no-such-word", "--count"]),
         ];
         for (name, words) in asks {
-            let (taken, peak) = run(&[words, &["--from"]].concat(), &fleet);
+            let (taken, peak) = run(Command::new(PROGRAM).args(words).arg("--from").arg(&fleet));
             line(name, number, taken, floor, Some(peak));
         }
-        let (taken, peak) = run(&["check", "--format", "junit"], &fleet);
+        let (taken, peak) =
+            run(Command::new(PROGRAM).args(["check", "--format", "junit"]).arg(&fleet));
         line("check all", number, taken, floor, Some(peak));
     }
     judging(&report);
@@ -91,27 +97,4 @@ fn line(name: &str, number: usize, taken: Duration, floor: Duration, peak: Optio
     println!(
         "{name:<44} {number:>8} {each:>10.2} {ratio:>8.1} {peak:>9}  each and peak as at a tenth"
     );
-}
-
-/// How long a process took, and its most memory in KiB, by what the shell's `time` would ask:
-/// `VmHWM` of the process, read as long as it lives.
-fn run(words: &[&str], fleet: &Path) -> (Duration, u64) {
-    let begun = Instant::now();
-    let mut child = Command::new(PROGRAM)
-        .args(words)
-        .arg(fleet)
-        .stdout(Stdio::null())
-        .stderr(Stdio::null())
-        .spawn()
-        .unwrap();
-    let status = format!("/proc/{}/status", child.id());
-    let mut peak = 0;
-    while child.try_wait().unwrap().is_none() {
-        let text = std::fs::read_to_string(&status).unwrap_or_default();
-        let line = text.lines().find_map(|line| line.strip_prefix("VmHWM:"));
-        let now = line.and_then(|line| line.split_whitespace().next()?.parse().ok());
-        peak = peak.max(now.unwrap_or(0));
-        std::thread::sleep(Duration::from_millis(5));
-    }
-    (begun.elapsed(), peak)
 }

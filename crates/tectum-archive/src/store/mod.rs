@@ -51,15 +51,17 @@ pub struct Entry {
 }
 
 /// A machine as it was looked at last.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Latest {
     /// The archive's key for it.
     pub machine: String,
     /// What says which machine it is: of each the last that was known.
+    #[serde(flatten)]
     pub who: Who,
     /// Its state's digest.
     pub state: String,
     /// What a list tells of it.
+    #[serde(flatten)]
     pub overview: Overview,
     /// When it was looked at last.
     pub last_seen: Timestamp,

@@ -89,26 +89,26 @@ pub(super) fn run(
 
 fn sort(rows: &mut [Row], by: FleetSort) {
     rows.sort_by_cached_key(|row| {
-        let host = row.who.host.clone().unwrap_or_default();
-        let overview = &row.overview;
+        let host = row.latest.who.host.clone().unwrap_or_default();
+        let overview = &row.latest.overview;
         let first: (Reverse<u64>, String) = match by {
             FleetSort::Host => (Reverse(0), String::new()),
             FleetSort::Model => (Reverse(0), overview.model.clone().unwrap_or_default()),
             FleetSort::Memory => (Reverse(overview.memory_bytes.unwrap_or(0)), String::new()),
             FleetSort::Disks => (Reverse(overview.drives_bytes.unwrap_or(0)), String::new()),
-            FleetSort::LastSeen => (Reverse(0), row.last_seen.to_string()),
+            FleetSort::LastSeen => (Reverse(0), row.latest.last_seen.to_string()),
             FleetSort::Changed => {
-                let since = u64::try_from(row.unchanged_since.as_second()).unwrap_or(0);
+                let since = u64::try_from(row.latest.unchanged_since.as_second()).unwrap_or(0);
                 (Reverse(since), String::new())
             }
             FleetSort::Findings => {
-                let found = row.findings;
+                let found = row.latest.findings;
                 let grave = found.critical.saturating_mul(1_000_000);
                 let grave = grave.saturating_add(found.warning.saturating_mul(1_000));
                 (Reverse(grave.saturating_add(found.notice)), String::new())
             }
         };
-        (first, host, row.machine.clone())
+        (first, host, row.latest.machine.clone())
     });
 }
 

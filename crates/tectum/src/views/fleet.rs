@@ -36,24 +36,24 @@ pub(crate) const COLUMNS: [&str; 18] = [
 pub(crate) fn cells(row: &Row) -> Vec<String> {
     let text = |text: &Option<String>| text.clone().unwrap_or_default();
     let number = |number: Option<u64>| number.map(|it| it.to_string()).unwrap_or_default();
-    let found = row.findings;
+    let found = row.latest.findings;
     vec![
-        text(&row.who.host),
-        row.machine.clone(),
-        text(&row.who.system_uuid),
-        text(&row.who.serial),
-        text(&row.who.machine_id),
-        text(&row.overview.model),
-        text(&row.overview.processor),
-        number(row.overview.packages),
-        number(row.overview.cores),
-        number(row.overview.memory_bytes),
-        number(row.overview.drives),
-        number(row.overview.drives_bytes),
-        text(&row.overview.system),
-        text(&row.overview.kernel),
-        row.last_seen.to_string(),
-        row.unchanged_since.to_string(),
+        text(&row.latest.who.host),
+        row.latest.machine.clone(),
+        text(&row.latest.who.system_uuid),
+        text(&row.latest.who.serial),
+        text(&row.latest.who.machine_id),
+        text(&row.latest.overview.model),
+        text(&row.latest.overview.processor),
+        number(row.latest.overview.packages),
+        number(row.latest.overview.cores),
+        number(row.latest.overview.memory_bytes),
+        number(row.latest.overview.drives),
+        number(row.latest.overview.drives_bytes),
+        text(&row.latest.overview.system),
+        text(&row.latest.overview.kernel),
+        row.latest.last_seen.to_string(),
+        row.latest.unchanged_since.to_string(),
         (found.critical + found.warning + found.notice).to_string(),
         if row.stale { "yes" } else { "no" }.to_owned(),
     ]
@@ -62,8 +62,8 @@ pub(crate) fn cells(row: &Row) -> Vec<String> {
 /// A fleet for people.
 pub(crate) fn rows(rows: &[Row], units: Units, page: &mut Sheet) {
     let stale = rows.iter().filter(|row| row.stale).count();
-    let critical: u64 = rows.iter().map(|row| row.findings.critical).sum();
-    let warning: u64 = rows.iter().map(|row| row.findings.warning).sum();
+    let critical: u64 = rows.iter().map(|row| row.latest.findings.critical).sum();
+    let warning: u64 = rows.iter().map(|row| row.latest.findings.warning).sum();
     let mut aside = vec![count(rows.len(), "machine", "machines")];
     if stale > 0 {
         aside.push(format!("{stale} stale"));
@@ -113,7 +113,7 @@ const FIRST_THAT_MAY_BE_SAID_ONCE: usize = 3;
 
 fn cells_for_people(row: &Row, units: Units) -> Vec<String> {
     let text = |text: &Option<String>| text.clone().unwrap_or_else(|| "·".to_owned());
-    let overview = &row.overview;
+    let overview = &row.latest.overview;
     let processor = match overview.packages {
         Some(packages) if packages > 1 => format!("{packages} × {}", text(&overview.processor)),
         _ => text(&overview.processor),
@@ -130,10 +130,10 @@ fn cells_for_people(row: &Row, units: Units) -> Vec<String> {
         (Some(drives), None) => drives.to_string(),
         _ => "·".to_owned(),
     };
-    let seen = day(row.last_seen);
+    let seen = day(row.latest.last_seen);
     vec![
-        row.who.host.clone().unwrap_or_else(|| row.machine.clone()),
-        odd(row.findings),
+        row.latest.who.host.clone().unwrap_or_else(|| row.latest.machine.clone()),
+        odd(row.latest.findings),
         if row.stale { format!("{seen} stale") } else { seen },
         overview.memory_bytes.map_or("·".to_owned(), |bytes| size(Bytes(bytes), units)),
         disks,

@@ -20,7 +20,7 @@ use self::connection::Location;
 use super::{
     Brought, Entry, Latest, Problem, Saved, Store, StoreError, Verified,
     chain::{About, Link, follow},
-    remarks, shared, state_of, values_in,
+    remarks, shared, values_in,
 };
 use crate::{
     fleet::Overview,
@@ -828,11 +828,6 @@ impl Store for PostgresStore {
             }
         }
         Ok(())
-    }
-
-    fn state(&self, machine: &str, digest: &str) -> Result<State, StoreError> {
-        let text = self.state_text(machine, digest)?;
-        state_of(&|| format!("state {digest} of {machine}"), digest, &text)
     }
 }
 
