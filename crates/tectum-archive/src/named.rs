@@ -1,8 +1,15 @@
 //! Looks by name: `HOST[@WHEN]`.
 
+use std::collections::BTreeSet;
+
 use globset::GlobBuilder;
 use jiff::Zoned;
-use tectum_report::{Report, json::origins::Depth, query::nearest_name};
+use tectum_report::{
+    Report,
+    expectation::{Groups, Hosts, NoSuchGroup},
+    json::origins::Depth,
+    query::nearest_name,
+};
 
 use crate::{
     store::{Entry, Latest, Store, StoreError, look},
@@ -44,11 +51,11 @@ pub enum NameError {
         machines: Vec<String>,
     },
     /// The machine was not looked at then.
-    #[error("the archive holds no look at {machine} for {when:?}{}", match when {
-        When::Previous => ": it was only seen in one state",
-        When::At(_) => ": it was looked at later only",
-        When::Mark(_) => "; `tectum archive list HOST` tells its marks",
-        When::Latest => "",
+    #[error("the archive holds no look at {machine} for {when}: {}", match when {
+        When::Previous => "it was seen in one state only",
+        When::At(_) => "it was looked at later only",
+        When::Mark(_) => "it has no such mark; `tectum archive list HOST` tells those it has",
+        When::Latest => "there is none",
     })]
     NoLook {
         /// The machine.
@@ -59,6 +66,9 @@ pub enum NameError {
     /// A text that says no time.
     #[error(transparent)]
     When(#[from] NoTime),
+    /// A group that is none.
+    #[error("{0}; groups of machines are set under [groups.NAME]")]
+    Group(#[from] NoSuchGroup),
     /// A pattern that is none.
     #[error("{given:?} is no pattern: {said}")]
     Pattern {
@@ -174,18 +184,32 @@ pub(crate) fn called(all: &[Latest], given: &str) -> Vec<Latest> {
         .unwrap_or_default()
 }
 
-/// The machines whose host names or keys fit one of the patterns, or that are called so; all, if there is no
-/// pattern.
+/// The machines whose host names or keys fit one of the patterns, that are called so, or that are in a group
+/// (`@tide`); all, if there is no pattern.
 ///
 /// # Errors
-/// [`NameError`], if a pattern is none, or fits no machine.
-pub fn matching(store: &dyn Store, patterns: &[String]) -> Result<Vec<Latest>, NameError> {
+/// [`NameError`], if a pattern is none, there is no such group, or no machine fits.
+pub fn matching(
+    store: &dyn Store,
+    patterns: &[String],
+    groups: &Groups,
+) -> Result<Vec<Latest>, NameError> {
     let all = store.machines()?;
     if patterns.is_empty() {
         return Ok(all);
     }
     let mut wanted = vec![false; all.len()];
     for pattern in patterns {
+        if let Some(name) = pattern.strip_prefix('@') {
+            let members = members(store, &all, groups.named(name)?)?;
+            if members.is_empty() {
+                return Err(no_machine(store, &all, pattern));
+            }
+            for (one, wanted) in all.iter().zip(&mut wanted) {
+                *wanted |= members.contains(&one.machine);
+            }
+            continue;
+        }
         let glob = GlobBuilder::new(pattern).case_insensitive(true).build();
         let glob = glob.map_err(|error| NameError::Pattern {
             given: pattern.clone(),
@@ -207,6 +231,26 @@ pub fn matching(store: &dyn Store, patterns: &[String]) -> Result<Vec<Latest>, N
     }
     let wanted = all.into_iter().zip(wanted).filter(|(_, wanted)| *wanted);
     Ok(wanted.map(|(one, _)| one).collect())
+}
+
+/// The keys of the machines in a group.
+fn members(
+    store: &dyn Store,
+    all: &[Latest],
+    group: &Hosts,
+) -> Result<BTreeSet<String>, StoreError> {
+    let named: Vec<Latest> = all.iter().filter(|one| group.fit(&one.name())).cloned().collect();
+    let mut members = BTreeSet::new();
+    if !group.ask_for_facts() {
+        members.extend(named.into_iter().map(|one| one.machine));
+        return Ok(members);
+    }
+    store.latest_values(&named, None, &mut |latest, report| {
+        if group.are_of(report) {
+            members.insert(latest.machine.clone());
+        }
+    })?;
+    Ok(members)
 }
 
 #[cfg(test)]

@@ -31,6 +31,7 @@ use tectum_archive::{
 };
 use tectum_report::{
     Report,
+    expectation::Groups,
     fact::{Gap, Why},
     json::origins::Depth,
 };
@@ -226,9 +227,12 @@ fn looks_are_named_by_host_and_time(
     let missing = firmware("tide-01").unwrap_err().to_string();
     assert!(missing.contains("the nearest is \"tide-001\""), "{missing}");
     assert!(store.unmark(&key, "accepted").unwrap() && !store.unmark(&key, "accepted").unwrap());
-    let all = matching(store, &["tide-*".into()]).unwrap();
+    let all = matching(store, &["tide-*".into()], &Groups::default()).unwrap();
     assert_eq!(all.len(), 1);
-    assert!(matches!(matching(store, &["gannet*".into()]), Err(NameError::NoMachine { .. })));
+    assert!(matches!(
+        matching(store, &["gannet*".into()], &Groups::default()),
+        Err(NameError::NoMachine { .. })
+    ));
 }
 
 #[rstest]

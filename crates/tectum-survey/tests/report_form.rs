@@ -137,3 +137,42 @@ fn an_absurdly_large_number_still_has_a_digest() {
     let empty = "sha256:e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855";
     assert_ne!(large, empty);
 }
+
+#[test]
+fn some_sections_are_read_as_all_are() {
+    for text in [saved::text("gannet-before"), saved::recorded("big-iron")] {
+        let whole = Report::values_from_json(&text).unwrap();
+        for sections in [&["cpu"][..], &["memory", "storage"], &[]] {
+            let mut expected = whole.clone();
+            expected.keep_sections(sections);
+            assert_eq!(
+                Report::sections_from_json(&text, sections).unwrap(),
+                expected,
+                "{sections:?}"
+            );
+        }
+        // What is no report is told alike, whatever is wanted of it.
+        for cut in [text.len() / 3, text.len() / 2, text.len() - 2] {
+            let cut = &text[..cut];
+            let error = Report::values_from_json(cut).unwrap_err();
+            assert_eq!(Report::sections_from_json(cut, &["cpu"]).unwrap_err(), error);
+        }
+    }
+    let newer = saved::text("gannet-before");
+    let newer = String::from_utf8(newer).unwrap().replacen("\"1.0\"", "\"1.7\"", 1);
+    let read = Report::sections_from_json(newer.as_bytes(), &["cpu"]).unwrap();
+    assert!(!read.notes.is_empty(), "news are told");
+}
+
+/// Saved reports.
+mod saved {
+    use super::{demo, look};
+
+    pub(super) fn text(name: &str) -> Vec<u8> {
+        serde_json::to_vec(&look(demo(name).path())).unwrap()
+    }
+
+    pub(super) fn recorded(name: &str) -> Vec<u8> {
+        serde_json::to_vec(&look(super::recorded(name).path())).unwrap()
+    }
+}

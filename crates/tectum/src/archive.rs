@@ -8,8 +8,11 @@ use std::{
 
 #[cfg(feature = "postgres")]
 use tectum_archive::store::postgres::{PostgresStore, is_url};
-use tectum_archive::store::{Store, StoreError, folder::FolderStore};
-use tectum_report::settings::Settings;
+use tectum_archive::{
+    named::matching,
+    store::{Latest, Store, StoreError, folder::FolderStore},
+};
+use tectum_report::{expectation::Groups, settings::Settings};
 
 use crate::exit::Failure;
 
@@ -22,12 +25,17 @@ static OPEN: OnceLock<Box<dyn Store>> = OnceLock::new();
 struct Meant {
     location: Option<String>,
     packed: bool,
+    groups: Groups,
 }
 
 /// Says which archive is meant: what the command line names, else what is set, else the usual place.
 pub(crate) fn is(named: Option<&str>, settings: &Settings) {
     let location = named.map(str::to_owned).or_else(|| settings.archive.clone());
-    let _ = MEANT.set(Meant { location, packed: settings.archive_packed });
+    let _ = MEANT.set(Meant {
+        location,
+        packed: settings.archive_packed,
+        groups: settings.groups.clone(),
+    });
 }
 
 /// The archive, to be read.
@@ -38,6 +46,13 @@ pub(crate) fn store() -> Result<&'static dyn Store, Failure> {
 /// The archive, which is made if there is none.
 pub(crate) fn store_or_make() -> Result<&'static dyn Store, Failure> {
     opened(open_or_make)
+}
+
+/// The machines of the archive that are named: by patterns, by groups, one by one.
+pub(crate) fn machines(names: &[String]) -> Result<Vec<Latest>, Failure> {
+    let none = Groups::default();
+    let groups = MEANT.get().map_or(&none, |meant| &meant.groups);
+    Ok(matching(store()?, names, groups)?)
 }
 
 /// An archive by its location.
@@ -81,6 +96,7 @@ fn opened(open: Opening) -> Result<&'static dyn Store, Failure> {
     let meant = MEANT.get();
     let location = meant.and_then(|meant| meant.location.clone());
     let location = match location {
+        Some(location) if location.is_empty() => return Err(Failure::NoPlaceForArchive),
         Some(location) => location,
         None => usual().ok_or(Failure::NoPlaceForArchive)?.display().to_string(),
     };

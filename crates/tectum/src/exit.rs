@@ -177,7 +177,9 @@ pub(crate) enum Failure {
     #[error(transparent)]
     NotToSave(#[from] NotToSave),
     /// Nobody knows where the archive is.
-    #[error("where the archive is is not known: HOME is not set; name a place by --archive")]
+    #[error(
+        "nothing says where the archive is; name a place by --archive or the setting archive.location"
+    )]
     NoPlaceForArchive,
     /// A text that says no time.
     #[error(transparent)]
@@ -237,6 +239,7 @@ impl Failure {
                 | NameError::Several { .. }
                 | NameError::NoLook { .. }
                 | NameError::When(_)
+                | NameError::Group(_)
                 | NameError::Pattern { .. },
             )
             | Self::When(_)

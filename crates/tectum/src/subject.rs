@@ -10,7 +10,7 @@ use std::{
 
 use jiff::Timestamp;
 use tectum_archive::{
-    named::{NameError, Named, entry, matching},
+    named::{NameError, Named, entry},
     store::{StoreError, look},
     when::now,
 };
@@ -126,7 +126,7 @@ pub(crate) fn path(given: &str) -> Result<ReportPath, Failure> {
 pub(crate) fn subjects_in(subject: &Subject) -> Result<Vec<Subject>, Failure> {
     let folder = match subject {
         Subject::Path(folder) => folder,
-        Subject::Named(named) if named.machine.contains(['*', '?', '[']) => {
+        Subject::Named(named) if named.machine.contains(['*', '?', '[', '@']) => {
             return looks(named);
         }
         _ => return Ok(vec![subject.clone()]),
@@ -157,7 +157,7 @@ fn looks(pattern: &Named) -> Result<Vec<Subject>, Failure> {
     let store = archive::store()?;
     let now = now();
     let mut looks = Vec::new();
-    for latest in matching(store, std::slice::from_ref(&pattern.machine))? {
+    for latest in archive::machines(std::slice::from_ref(&pattern.machine))? {
         let entry = match entry(store, &latest.machine, pattern.when.as_deref(), &now) {
             // Of many some were not looked at then.
             Err(NameError::NoLook { .. }) => continue,
@@ -249,6 +249,16 @@ pub(crate) enum Depth {
 
 /// Opens a subject.
 pub(crate) fn open(subject: &Subject, patience: &Patience, depth: Depth) -> Result<Open, Failure> {
+    open_for(subject, patience, depth, None)
+}
+
+/// Opens a subject of which only some sections are wanted, if any are named.
+fn open_for(
+    subject: &Subject,
+    patience: &Patience,
+    depth: Depth,
+    sections: Option<Vec<&'static str>>,
+) -> Result<Open, Failure> {
     let mut kept = None;
     let what = match subject {
         Subject::Live => Opened::Machine(Door::new(live()?)),
@@ -266,7 +276,9 @@ pub(crate) fn open(subject: &Subject, patience: &Patience, depth: Depth) -> Resu
         Subject::Named(_) | Subject::Look(_) => Opened::Report(Box::new(archived(subject, depth)?)),
         Subject::Path(path) => {
             let own = path.clone();
-            let opened = within(patience, move |progress| at_path(&own, depth, progress));
+            let opened = within(patience, move |progress| {
+                at_path(&own, (depth, sections.as_deref()), progress)
+            });
             opened.unwrap_or_else(|| Err(Failure::NoAnswer { path: path.clone() }))?
         }
     };
@@ -290,11 +302,12 @@ pub(crate) fn report(
     tell: &mut dyn FnMut(Event),
 ) -> Result<Report, Failure> {
     let patience = Patience { deadline: plan.access_deadline, time_limit: plan.survey_deadline };
-    let opened = open(subject, &patience, depth)?;
+    let names: Vec<&'static str> = plan.sections.iter().map(|section| section.name).collect();
+    let some = (names.len() < SECTIONS.len()).then(|| names.clone());
+    let opened = open_for(subject, &patience, depth, some)?;
     match opened.what {
         Opened::Machine(door) => Ok(surveyed(&door, subject, plan, tell)),
         Opened::Report(mut report) => {
-            let names: Vec<&str> = plan.sections.iter().map(|section| section.name).collect();
             report.keep_sections(&names);
             Ok(*report)
         }
@@ -335,7 +348,7 @@ pub(crate) fn surveyed(
 /// What stands at a path: a folder, a capture or other archive by its first bytes, else a saved report.
 ///
 /// Where an answer may never come, the helper asks first.
-fn at_path(path: &Path, depth: Depth, progress: &Progress) -> Result<Opened, Failure> {
+fn at_path(path: &Path, wanted: Wanted<'_>, progress: &Progress) -> Result<Opened, Failure> {
     let failed = |cause| Failure::Subject { path: path.to_owned(), cause };
     let whole = std::path::absolute(path).map_err(failed)?;
     let here = live()?;
@@ -346,7 +359,7 @@ fn at_path(path: &Path, depth: Depth, progress: &Progress) -> Result<Opened, Fai
             let content = lease
                 .read(&whole, limit)
                 .map_err(|error| failed(std::io::Error::other(error.outcome.to_string())))?;
-            return file(path, &content.bytes[..], depth);
+            return file(path, &content.bytes[..], wanted);
         }
     }
     let stands = std::fs::metadata(path).map_err(failed)?;
@@ -356,10 +369,13 @@ fn at_path(path: &Path, depth: Depth, progress: &Progress) -> Result<Opened, Fai
     if !stands.is_file() {
         progress.waits_for_a_program();
     }
-    file(path, progress.reading(File::open(path).map_err(failed)?), depth)
+    file(path, progress.reading(File::open(path).map_err(failed)?), wanted)
 }
 
-fn file(path: &Path, mut from: impl Read, depth: Depth) -> Result<Opened, Failure> {
+/// How much of a saved report is wanted, and of which sections, if not of all.
+type Wanted<'a> = (Depth, Option<&'a [&'static str]>);
+
+fn file(path: &Path, mut from: impl Read, wanted: Wanted<'_>) -> Result<Opened, Failure> {
     let failed = |cause| Failure::Subject { path: path.to_owned(), cause };
     let mut beginning = Vec::new();
     (&mut from).take(512).read_to_end(&mut beginning).map_err(failed)?;
@@ -374,9 +390,10 @@ fn file(path: &Path, mut from: impl Read, depth: Depth) -> Result<Opened, Failur
     if text.len() as u64 > SIZE_LIMIT {
         return Err(Failure::TooLarge { path: path.to_owned(), limit: SIZE_LIMIT });
     }
-    let read = match depth {
-        Depth::Whole => Report::from_json(&text),
-        Depth::Values => Report::values_from_json(&text),
+    let read = match wanted {
+        (Depth::Whole, _) => Report::from_json(&text),
+        (Depth::Values, None) => Report::values_from_json(&text),
+        (Depth::Values, Some(sections)) => Report::sections_from_json(&text, sections),
     };
     read.map(|report| Opened::Report(Box::new(report)))
         .map_err(|cause| Failure::Report { path: path.to_owned(), cause })

@@ -250,6 +250,61 @@ fn of_many_the_odd_one_is_named() {
 }
 
 #[test]
+fn a_group_of_machines_is_named_in_settings() {
+    let place = Place::new();
+    for (number, host) in [(1, "tide-1"), (2, "tide-2"), (3, "reef-1")] {
+        let product = if number == 2 { "Lugworm 9" } else { "Fathom 2240" };
+        dated(
+            &place,
+            "demo:gannet-before",
+            "one.json",
+            "2026-05-12",
+            &[
+                ("gannet", host),
+                ("MS-F2240-00731", &format!("MS-F2240-0080{number}")),
+                ("0e6a2d9f1c33", &format!("0e6a2d9f1c8{number}")),
+                ("\"product\":\"Fathom 2240\"", &format!("\"product\":\"{product}\"")),
+            ],
+        );
+        assert_eq!(place.run(&["save", "one.json"]).status, 0);
+    }
+    let text = "[groups.tide]\nhosts = ['tide-*']\n[groups.fathoms]\nwhere = { path = 'platform.system.product', equals = 'Fathom 2240' }\n";
+    fs::write(place.path("own.toml"), text).unwrap();
+    let hosts = |words: &[&str]| {
+        let ran = place.run(&[&["--settings", "own.toml"], words].concat());
+        assert_eq!(ran.status, 0, "{}", ran.err);
+        let lines = ran.out.lines().map(|line| line.split(['\t', ',']).next().unwrap().to_owned());
+        lines.collect::<Vec<_>>()
+    };
+    assert_eq!(hosts(&["get", "os.name", "--from", "@tide"]), ["tide-1", "tide-2"]);
+    assert_eq!(hosts(&["get", "os.name", "--from", "@tide@2026-05-12"]), ["tide-1", "tide-2"]);
+    assert_eq!(hosts(&["fleet", "@fathoms", "--format", "csv"]), ["host", "reef-1", "tide-1"]);
+    let both = hosts(&["fleet", "@fathoms", "tide-2", "--format", "csv"]);
+    assert_eq!(both, ["host", "reef-1", "tide-1", "tide-2"]);
+    // Expectations may name them too.
+    let expect = "[[expect]]\nname = 'kernel'\nselect = 'os.kernel_release'\nequals = '7'\ngroups = ['tide']\n";
+    fs::write(place.path("expect.toml"), expect).unwrap();
+    let words = [
+        "--settings",
+        "own.toml",
+        "check",
+        "*",
+        "--expect",
+        "expect.toml",
+        "--without-rules",
+        "--format",
+        "json",
+    ];
+    let checked = json(&place.run(&words));
+    assert_eq!(checked["findings"][0]["machines"], serde_json::json!(["tide-1", "tide-2"]));
+    let wrong = place.run(&["--settings", "own.toml", "fleet", "@tid"]);
+    assert_eq!(wrong.status, 2);
+    assert!(wrong.err.contains("did you mean \"tide\"?"), "{}", wrong.err);
+    let told = place.run(&["--settings", "own.toml", "settings"]).out;
+    assert!(told.contains("groups.tide") && told.contains("tide-*"), "{told}");
+}
+
+#[test]
 fn marks_name_looks_and_clearing_up_keeps_them() {
     let place = gannet();
     for day in 13..=25 {

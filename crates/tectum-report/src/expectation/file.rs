@@ -1,10 +1,6 @@
 //! A file of expectations as it is written.
 
-use std::{
-    collections::{BTreeMap, BTreeSet},
-    ops::Range,
-    sync::Arc,
-};
+use std::{collections::BTreeSet, ops::Range, sync::Arc};
 
 use globset::{GlobBuilder, GlobMatcher};
 use toml::de::DeValue;
@@ -12,7 +8,7 @@ use toml::de::DeValue;
 use super::{
     acceptance::Accept,
     expected::{Check, Expectation},
-    hosts::Hosts,
+    hosts::{Groups, Hosts},
 };
 use crate::{
     compare::in_units,
@@ -36,7 +32,7 @@ pub struct Expectations {
     /// What should be so, in the files' order.
     pub expect: Vec<Arc<Expectation>>,
     accept: Vec<Accept>,
-    groups: BTreeMap<String, Hosts>,
+    groups: Groups,
 }
 
 impl Expectations {
@@ -48,6 +44,11 @@ impl Expectations {
         let mut all = Self::default();
         all.read_more(name, read)?;
         Ok(all)
+    }
+
+    /// Nothing yet but groups that files may name.
+    pub fn with(groups: Groups) -> Self {
+        Self { groups, ..Self::default() }
     }
 
     /// Reads another file, and those that it includes.
@@ -86,11 +87,7 @@ impl Expectations {
             }
         }
         if let Some(groups) = top.get("groups") {
-            for (group, value) in file.table(groups)? {
-                let about = file.keys(file.table(value)?, &["hosts", "where"])?;
-                let hosts = self.hosts(&file, &about)?;
-                self.groups.insert(group.get_ref().to_string(), hosts);
-            }
+            self.groups.read(&file, groups)?;
         }
         for value in file.tables(top.get("expect"))? {
             let expectation = self.expectation(&file, value)?;
@@ -139,7 +136,7 @@ impl Expectations {
             }
         };
         let checks = file.checks(&about, &select, value.span())?;
-        let hosts = self.hosts(file, &about)?;
+        let hosts = file.hosts(&about, &self.groups)?;
         let (message, action) = (text("message")?, text("action")?);
         Ok(Expectation { name, severity, message, action, select, checks, hosts })
     }
@@ -181,45 +178,8 @@ impl Expectations {
             None => None,
             Some(value) => Some(file.glob(&file.string(value)?, value.span())?),
         };
-        let hosts = self.hosts(file, &about)?;
+        let hosts = file.hosts(&about, &self.groups)?;
         Ok(Accept { finding, part, hosts, until, reason })
-    }
-
-    /// The machines that something is meant for.
-    fn hosts(&self, file: &File<'_>, about: &About<'_>) -> Result<Hosts, FileError> {
-        let mut hosts = Hosts::default();
-        if let Some(value) = about.get("hosts") {
-            for (pattern, span) in file.texts(value)? {
-                hosts.names.push(file.glob(&pattern, span)?);
-            }
-        }
-        if let Some(value) = about.get("groups") {
-            for (name, span) in file.texts(value)? {
-                let group = self.groups.get(&name).ok_or_else(|| {
-                    let near = nearest_name(&name, self.groups.keys().map(String::as_str))
-                        .map(|near| format!("; did you mean {near:?}?"));
-                    let said = format!("there is no group {name:?}{}", near.unwrap_or_default());
-                    file.wrong(span, said)
-                })?;
-                hosts.groups.push(group.clone());
-            }
-        }
-        if let Some(value) = about.get("where") {
-            let all: Vec<&Value<'_>> = match value.get_ref() {
-                DeValue::Array(all) => all.iter().collect(),
-                _ => vec![*value],
-            };
-            for value in all {
-                let known: Vec<&str> = std::iter::once("path").chain(CHECKS).collect();
-                let own = file.keys(file.table(value)?, &known)?;
-                let path =
-                    own.get("path").ok_or_else(|| file.wrong(value.span(), "it has no `path`"))?;
-                let path = file.path(&file.string(path)?, path.span())?;
-                let checks = file.checks(&own, &path, value.span())?;
-                hosts.facts.push((path, checks));
-            }
-        }
-        Ok(hosts)
     }
 
     /// Says of each finding whether it is accepted.
@@ -260,6 +220,39 @@ const CHECKS: [&str; 13] = [
 ];
 
 impl File<'_> {
+    /// The machines that something is meant for.
+    pub(super) fn hosts(&self, about: &About<'_>, groups: &Groups) -> Result<Hosts, FileError> {
+        let mut hosts = Hosts::default();
+        if let Some(value) = about.get("hosts") {
+            for (pattern, span) in self.texts(value)? {
+                hosts.names.push(self.glob(&pattern, span)?);
+            }
+        }
+        if let Some(value) = about.get("groups") {
+            for (name, span) in self.texts(value)? {
+                let group =
+                    groups.named(&name).map_err(|error| self.wrong(span, error.to_string()))?;
+                hosts.groups.push(group.clone());
+            }
+        }
+        if let Some(value) = about.get("where") {
+            let all: Vec<&Value<'_>> = match value.get_ref() {
+                DeValue::Array(all) => all.iter().collect(),
+                _ => vec![*value],
+            };
+            for value in all {
+                let known: Vec<&str> = std::iter::once("path").chain(CHECKS).collect();
+                let own = self.keys(self.table(value)?, &known)?;
+                let path =
+                    own.get("path").ok_or_else(|| self.wrong(value.span(), "it has no `path`"))?;
+                let path = self.path(&self.string(path)?, path.span())?;
+                let checks = self.checks(&own, &path, value.span())?;
+                hosts.facts.push((path, checks));
+            }
+        }
+        Ok(hosts)
+    }
+
     fn glob(&self, pattern: &str, span: Range<usize>) -> Result<GlobMatcher, FileError> {
         let glob = GlobBuilder::new(pattern).case_insensitive(true).build();
         let glob = glob.map_err(|error| self.wrong(span, error.kind().to_string()))?;

@@ -15,3 +15,4 @@ pub use acceptance::Acceptance;
 pub use draft::draft;
 pub use expected::{Expectation, Selected};
 pub use file::{Expectations, Reader};
+pub use hosts::{Groups, Hosts, NoSuchGroup};

@@ -6,16 +6,17 @@ use serde::{
     Deserialize,
     de::{DeserializeOwned, IgnoredAny},
 };
-use serde_json::Value;
+use serde_json::{Value, value::RawValue};
 
 use super::{
-    envelope::{EnvelopeOf, GapAt},
+    envelope::{Envelope, EnvelopeOf, GapAt},
     pointer::Pointer,
 };
 use crate::{
     declare::{Described, NodeMut, Record},
     fact::{Evidence, Gap, Saying, Why, saying},
     leaf::JsonForm,
+    model::Inventory,
     report::{Note, Report, SourceAccess, Taken},
     version::{FormatVersion, REPORT, Readable},
 };
@@ -104,6 +105,74 @@ impl Report {
     pub fn values_from_json(text: &[u8]) -> Result<Self, ReadError> {
         let (mut read, newer) = read::<IgnoredAny, IgnoredAny>(text)?;
         filled(Whole::of(&mut read, newer, HashMap::new(), Vec::new()))
+    }
+}
+
+/// A report of which only some sections are wanted: what others hold is passed over.
+type InSections<'a> = Envelope<
+    'a,
+    BTreeMap<String, &'a RawValue>,
+    Option<IgnoredAny>,
+    Vec<GapAt<String, Gap>>,
+    IgnoredAny,
+    BTreeMap<String, String>,
+    IgnoredAny,
+    Vec<Note>,
+>;
+
+impl Report {
+    /// Reads the values and gaps of some sections of a report, and what says which machine it is.
+    ///
+    /// # Errors
+    /// As [`Self::values_from_json`].
+    pub fn sections_from_json(text: &[u8], sections: &[&str]) -> Result<Self, ReadError> {
+        // What is wrong with a report, or new in it, is looked for with more care.
+        let careful = || {
+            let mut report = Self::values_from_json(text)?;
+            report.keep_sections(sections);
+            Ok(report)
+        };
+        let Ok(read) = serde_json::from_slice::<InSections<'_>>(text) else { return careful() };
+        if read.format != REPORT.name || REPORT.readable(read.format_version) != Readable::Yes {
+            return careful();
+        }
+        let wanted = |all: &BTreeMap<String, &RawValue>, every: bool| {
+            let own = all.iter().filter(|(name, _)| every || sections.contains(&name.as_str()));
+            own.map(|(name, raw)| Ok((name.clone(), serde_json::from_str(raw.get())?)))
+                .collect::<Result<serde_json::Map<String, Value>, serde_json::Error>>()
+                .map(Value::Object)
+        };
+        let parts = [
+            wanted(&read.machine, true),
+            wanted(&read.inventory, false),
+            wanted(&read.readings, false),
+        ];
+        let [Ok(machine), Ok(inventory), Ok(readings)] = parts else { return careful() };
+        // A section that no report has is told as what was passed over.
+        let shape = Inventory::default().shape();
+        if read.inventory.keys().any(|name| shape.index_of(name).is_none()) {
+            return careful();
+        }
+        let mut taken = read.taken;
+        taken.sections.retain(|section| sections.contains(&section.as_str()));
+        let mut gaps = read.gaps;
+        gaps.retain(|gap| {
+            let mut way = gap.at.split('/').skip(1);
+            way.next() == Some("machine") || way.next().is_some_and(|name| sections.contains(&name))
+        });
+        filled(Whole {
+            format_version: read.format_version,
+            newer: false,
+            taken,
+            machine: &machine,
+            inventory: &inventory,
+            readings: &readings,
+            gaps,
+            evidence: HashMap::new(),
+            meanings: read.meanings,
+            sources: Vec::new(),
+            notes: read.notes,
+        })
     }
 }
 

@@ -7,6 +7,7 @@ use toml::de::DeValue;
 
 use crate::{
     document::{File, FileError, Value, kind},
+    expectation::Groups,
     finding::{LIMITS, Limits, Severity},
     query::nearest_name,
 };
@@ -27,7 +28,7 @@ pub struct Setting {
 }
 
 /// What is set.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone)]
 pub struct Settings {
     /// What rules judge by.
     pub limits: Limits,
@@ -41,7 +42,11 @@ pub struct Settings {
     pub archive_packed: bool,
     /// After how many hours without a look a machine is stale.
     pub stale_after_hours: u64,
+    /// Groups of machines, which `@NAME` means wherever machines of the archive are named.
+    pub groups: Groups,
     set_by: BTreeMap<String, String>,
+    /// What files say of groups, as it stands there.
+    said: BTreeMap<String, String>,
 }
 
 impl Default for Settings {
@@ -53,7 +58,9 @@ impl Default for Settings {
             archive: None,
             archive_packed: false,
             stale_after_hours: 48,
+            groups: Groups::default(),
             set_by: BTreeMap::new(),
+            said: BTreeMap::new(),
         }
     }
 }
@@ -88,6 +95,9 @@ const TABLES: [&str; 2] = ["check", "archive"];
 /// The beginning of the names of environment variables.
 const ENVIRONMENT: &str = "TECTUM_";
 
+/// The table of groups of machines.
+const GROUPS: &str = "groups";
+
 /// The name of a limit, with its table before it.
 fn limit_name(name: &str) -> String {
     format!("check.{}", name.replace('_', "-"))
@@ -107,7 +117,24 @@ impl Settings {
     pub fn read(&mut self, name: &str, text: &str) -> Result<(), FileError> {
         let file = File { name, text };
         let table = file.parsed()?;
-        let top = file.keys(table.get_ref(), &TABLES)?;
+        let known: Vec<&str> = TABLES.into_iter().chain([GROUPS]).collect();
+        let top = file.keys(table.get_ref(), &known)?;
+        if let Some(groups) = top.get(GROUPS) {
+            self.groups.read(&file, groups)?;
+            for (group, value) in file.table(groups)? {
+                let said: Vec<String> = file
+                    .table(value)?
+                    .iter()
+                    .map(|(key, value)| {
+                        let text = file.text.get(value.span()).unwrap_or_default();
+                        format!("{} = {}", key.get_ref(), text.replace('\n', " "))
+                    })
+                    .collect();
+                let setting = format!("{GROUPS}.{}", group.get_ref());
+                self.said.insert(setting.clone(), format!("{{ {} }}", said.join(", ")));
+                self.set_by.insert(setting, name.to_owned());
+            }
+        }
         let names = names();
         for table in TABLES {
             let Some(own) = top.get(table) else { continue };
@@ -240,6 +267,14 @@ impl Settings {
             let name = limit_name(limit.name);
             settings.push(self.setting(&name, limit.meaning.trim(), Some(limit.unit), value));
         }
+        for (name, said) in &self.said {
+            settings.push(self.setting(
+                name,
+                "A group of machines, by patterns of host names and by facts.",
+                None,
+                said.clone(),
+            ));
+        }
         settings
     }
 
@@ -318,6 +353,27 @@ mod tests {
         let error = settings.read("x.toml", text).unwrap_err();
         assert!(error.said.contains(said), "{error}");
         assert!(error.line > 0);
+    }
+
+    #[test]
+    fn groups_are_read_with_patterns_and_facts() {
+        let mut settings = Settings::default();
+        let text = "[groups.tide]\nhosts = ['tide-*']\n[groups.old]\nhosts = ['*']\nwhere = { path = 'firmware.version', equals = '2.1' }\n";
+        settings.read("x.toml", text).unwrap();
+        let tide = settings.groups.named("tide").unwrap();
+        assert!(tide.fit("TIDE-1") && !tide.fit("gannet") && !tide.ask_for_facts());
+        assert!(settings.groups.named("old").unwrap().ask_for_facts());
+        assert!(
+            settings
+                .groups
+                .named("tid")
+                .unwrap_err()
+                .to_string()
+                .contains("did you mean \"tide\"?")
+        );
+        assert!(of(&settings.all(), "groups.tide").value.contains("tide-*"));
+        let wrong = settings.read("x.toml", "[groups.x]\nhost = ['a']\n").unwrap_err();
+        assert!(wrong.said.contains("did you mean `hosts`?"), "{wrong}");
     }
 
     #[test]

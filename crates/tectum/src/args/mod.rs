@@ -15,7 +15,7 @@ use crate::subject::Subject;
 ///
 /// A SUBJECT is where a machine is read from: `live` (this one, the default), a folder that stands
 /// in for its `/`, a capture or a tar of such a folder, a saved report, `demo:NAME`, or a machine of the
-/// archive, `HOST[@WHEN]`: `gannet`, `gannet@previous`, `gannet@-7d`, `gannet@2026-05-12`, `gannet@accepted`.
+/// archive, `HOST[@WHEN]`: `gannet`, `gannet@previous`, `gannet@-7d`, `gannet@2026-05-12`, `gannet@accepted`; `'tide-*'` and `@GROUP` stand for several.
 #[derive(Debug, Parser)]
 #[command(name = "tectum", version, arg_required_else_help = true, max_term_width = 100)]
 #[command(
@@ -440,10 +440,12 @@ pub(crate) struct SaveArgs {
 #[derive(Debug, Args)]
 #[command(after_long_help = HISTORY_HELP)]
 pub(crate) struct HistoryArgs {
-    /// A path as `get` takes it, then the machines (all, if none is named): host names, patterns of them,
-    /// serial numbers.
-    #[arg(value_name = "PATH] [HOST", required_unless_present = "part")]
-    pub(crate) asked: Vec<String>,
+    /// A path as `get` takes it (with --part a machine).
+    #[arg(value_name = "PATH", required_unless_present = "part")]
+    pub(crate) path: Option<String>,
+    /// The machines (all, if none is named): host names, patterns of them, serial numbers, groups (`@tide`).
+    #[arg(value_name = "HOST")]
+    pub(crate) hosts: Vec<String>,
     /// Where this part has been: a serial number, a World Wide Name, a UUID.
     #[arg(long, value_name = "ID")]
     pub(crate) part: Option<String>,
@@ -461,7 +463,7 @@ const HISTORY_HELP: &str = "\
 
 #[derive(Debug, Args)]
 pub(crate) struct FleetArgs {
-    /// Only these machines: host names, patterns of them, serial numbers.
+    /// Only these machines: host names, patterns of them, serial numbers, groups (`@tide`).
     #[arg(value_name = "HOST")]
     pub(crate) hosts: Vec<String>,
     /// How many machines have which value at this path.

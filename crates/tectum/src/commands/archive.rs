@@ -3,7 +3,7 @@
 use serde::Serialize;
 use tectum_archive::{
     keep::{Keep, copy},
-    named::{NameError, Named, entry, matching, one_called},
+    named::{NameError, Named, entry, one_called},
     store::{Entry, Problem},
     when::{is_mark, moment, now},
     written::Mark,
@@ -71,7 +71,7 @@ pub(super) fn run(
 
 fn list(hosts: &[String], format: Format, terminal: &mut Terminal) -> Result<Status, Failure> {
     let store = archive::store()?;
-    let machines = matching(store, hosts)?;
+    let machines = archive::machines(hosts)?;
     let mut page = Sheet::new(terminal.width());
     if hosts.is_empty() && format == Format::Text {
         views::archive::machines(&store.location(), &machines, &mut page);
@@ -138,7 +138,7 @@ fn prune(
     let store = archive::store()?;
     let mut page = Sheet::new(terminal.width());
     let mut sum = 0;
-    for latest in matching(store, hosts)? {
+    for latest in archive::machines(hosts)? {
         let entries = store.entries(&latest.machine)?;
         let going = keep.going(&entries, &store.marks(&latest.machine)?);
         let told: Vec<&Entry> = entries.iter().filter(|one| going.contains(&one.number)).collect();

@@ -30,7 +30,7 @@ pub(super) fn run(
     terminal: &mut Terminal,
 ) -> Result<Status, Failure> {
     let files = settings.expect.iter().map(PathBuf::from).chain(args.expect.iter().cloned());
-    let expectations = expectations(files)?;
+    let expectations = expectations(files, settings)?;
     let all: Vec<Asked> = rules()
         .iter()
         .map(|rule| Asked::Rule(rule))
@@ -179,8 +179,11 @@ fn selected(asked: &Asked, report: &Report) -> Option<Vec<(String, String)>> {
 }
 
 /// Reads files of expectations. What one includes is looked for beside it.
-fn expectations(files: impl Iterator<Item = PathBuf>) -> Result<Expectations, Failure> {
-    let mut all = Expectations::default();
+fn expectations(
+    files: impl Iterator<Item = PathBuf>,
+    settings: &Settings,
+) -> Result<Expectations, Failure> {
+    let mut all = Expectations::with(settings.groups.clone());
     for file in files {
         let mut read = |name: &str, of: Option<&str>| {
             let path = match of.and_then(|of| Path::new(of).parent()) {

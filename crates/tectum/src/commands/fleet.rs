@@ -5,7 +5,6 @@ use std::cmp::Reverse;
 use jiff::{SignedDuration, Timestamp};
 use tectum_archive::{
     fleet::{Row, by_value},
-    named::matching,
     when::{age, now, time},
 };
 use tectum_report::{json::print::to_writer, settings::Settings};
@@ -40,7 +39,7 @@ pub(super) fn run(
         None => None,
     };
     let store = archive::store()?;
-    let mut machines = matching(store, &args.hosts)?;
+    let mut machines = archive::machines(&args.hosts)?;
     machines.retain(|one| {
         stale.is_none_or(|before| one.last_seen < before)
             && changed_since.is_none_or(|since| one.unchanged_since > since)

@@ -1,10 +1,7 @@
 //! `tectum history`: since when a value is what it is, and where a part has been.
 
 use serde::Serialize;
-use tectum_archive::{
-    history::{Told, history, way_of_a_part},
-    named::matching,
-};
+use tectum_archive::history::{Told, history, way_of_a_part};
 use tectum_report::{json::print::to_writer, query::paths};
 
 use crate::{
@@ -30,10 +27,7 @@ pub(super) fn run(
     if let Some(part) = &args.part {
         return of_part(part, args, terminal);
     }
-    let (path, hosts) = args
-        .asked
-        .split_first()
-        .map_or(("", [].as_slice()), |(path, hosts)| (path.as_str(), hosts));
+    let path = args.path.as_deref().unwrap_or_default();
     let paths = paths(path)?;
     for path in &paths {
         path.check()?;
@@ -42,7 +36,7 @@ pub(super) fn run(
     let whole_parts = paths.iter().any(|path| !path.ends_at_a_value());
     let store = archive::store()?;
     let mut all = Vec::new();
-    for latest in matching(store, hosts)? {
+    for latest in archive::machines(&args.hosts)? {
         let mut values = history(store, &latest.machine, &paths)?;
         if whole_parts {
             values.retain(|one| {
@@ -77,7 +71,8 @@ pub(super) fn run(
 
 fn of_part(part: &str, args: &HistoryArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
     let store = archive::store()?;
-    let machines = matching(store, &args.asked)?;
+    let named: Vec<String> = args.path.iter().chain(&args.hosts).cloned().collect();
+    let machines = archive::machines(&named)?;
     let sightings = way_of_a_part(store, &machines, part)?;
     match args.format {
         Format::Json => {
