@@ -22,7 +22,7 @@ use std::{
     os::unix::{fs::PermissionsExt, process::CommandExt},
     path::Path,
     process::{Command, Stdio},
-    time::Duration,
+    time::{Duration, Instant},
 };
 
 use rstest::rstest;
@@ -439,6 +439,8 @@ fn kills(many: u32) {
     let place = Place::new();
     let mut known = 0;
     let mut seed: u32 = 0x2026_1126;
+    // How long a saver takes that nobody kills, as far as is known.
+    let mut longest = Duration::ZERO;
     for number in 0..many {
         let day = format!(
             "20{:02}-{:02}-{:02}",
@@ -455,12 +457,19 @@ fn kills(many: u32) {
         report["taken"]["at"] = format!("{day}T03:00:00Z").into();
         report["inventory"]["os"]["kernel_release"] = kernel.into();
         fs::write(place.path("next.json"), report.to_string()).unwrap();
+        let begun = Instant::now();
         let mut running = saver(&place, "next.json").spawn().unwrap();
         // Any moment of the time that saving takes, by a plain generator of numbers.
         seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
-        std::thread::sleep(Duration::from_micros(u64::from(seed >> 8) % 120_000));
-        let _ = running.kill();
+        if number > 0 {
+            let most = u64::try_from(longest.as_micros()).unwrap() * 3 / 2;
+            std::thread::sleep(Duration::from_micros(u64::from(seed >> 8) % most));
+            let _ = running.kill();
+        }
         let ended = running.wait_with_output().unwrap();
+        if ended.status.success() {
+            longest = longest.max(begun.elapsed());
+        }
         let acknowledged = String::from_utf8_lossy(&ended.stderr).contains("saved as look");
         let list = place.run(&["archive", "list", "gannet", "--format", "json"]);
         let looks = match list.status {
@@ -478,7 +487,6 @@ fn kills(many: u32) {
             assert_eq!(whole.status, 0, "{number}: {}", whole.out);
         }
     }
-    assert!(known > 0, "no saver was ever quick enough");
     assert!(known < usize::try_from(many).unwrap(), "no saver was ever killed in time");
 }
 

@@ -78,12 +78,16 @@ impl Index {
     pub(super) fn open(archive: &Path) -> Result<Self, StoreError> {
         let path = archive.join(INDEX);
         let database = match beside(&path) {
-            Ok(database) => database,
+            Ok(Some(database)) => database,
+            Ok(None) => in_memory().map_err(failed(archive))?,
             Err(_) => {
                 // What cannot be used is made of the files anyway. Where that cannot be written it is kept
                 // in memory.
                 let _ = std::fs::remove_file(&path);
-                beside(&path).or_else(|_| in_memory()).map_err(failed(archive))?
+                match beside(&path) {
+                    Ok(Some(database)) => database,
+                    Ok(None) | Err(_) => in_memory().map_err(failed(archive))?,
+                }
             }
         };
         Ok(Self { archive: archive.to_owned(), database })
@@ -164,6 +168,14 @@ impl Index {
 
     /// Makes what is known of one machine what its files say now.
     pub(super) fn refresh_one(&mut self, key: &str) -> Result<(), StoreError> {
+        match self.refreshed_one(key) {
+            // As a whole it can be made anew.
+            Err(StoreError::Index { .. }) => self.refresh(),
+            other => other,
+        }
+    }
+
+    fn refreshed_one(&mut self, key: &str) -> Result<(), StoreError> {
         let failed = failed(&self.archive);
         let now = stamp(&Machine::at(&self.archive, key).observations());
         let known: Option<i64> = self
@@ -255,14 +267,18 @@ fn failed(archive: &Path) -> impl Fn(rusqlite::Error) -> StoreError + use<> {
     move |cause| StoreError::Index { path: path.clone(), cause }
 }
 
-fn beside(path: &Path) -> Result<Connection, rusqlite::Error> {
+/// The index beside the files; nothing where it can only be read, because it is of use only while it can be
+/// brought up to date.
+fn beside(path: &Path) -> Result<Option<Connection>, rusqlite::Error> {
     let database = Connection::open(path)?;
+    if database.is_readonly(rusqlite::MAIN_DB)? {
+        return Ok(None);
+    }
     prepared(&database)?;
     // What was written halfway can be made anew, so nothing is waited for.
     database.pragma_update(None, "synchronous", "OFF")?;
-    // It must be possible to write: a reader keeps its own instead.
     database.execute_batch("BEGIN IMMEDIATE; COMMIT")?;
-    Ok(database)
+    Ok(Some(database))
 }
 
 fn in_memory() -> Result<Connection, rusqlite::Error> {

@@ -73,7 +73,9 @@ impl Indexed {
             return Ok(());
         }
         self.index.refresh()?;
-        self.index.set_fresh(saved)
+        // Where that cannot be written down, the files are looked at again next time.
+        let _ = self.index.set_fresh(saved);
+        Ok(())
     }
 }
 
