@@ -394,6 +394,13 @@ fn cases() -> Vec<Case> {
             json!("mounted"),
         ),
         case(
+            "disk-requests-failed",
+            vec![("/readings/storage/disks/0/name", json!("sda"))],
+            "/readings/storage/disks/0/errors",
+            json!(212),
+            json!(13),
+        ),
+        case(
             "mount-not-in-fstab",
             vec![
                 ("/inventory/filesystems/fstab_entries/0/mount_point", json!("/srv/tides")),

@@ -3,8 +3,8 @@
 //!
 //! `cargo bench -p tectum --bench archive` prints figures beside goals for 1,000 machines with three states
 //! each, in a folder of packed files, so that it ends within two minutes; `TECTUM_FLEET` and `TECTUM_STATES`
-//! set other numbers (10000, 30). The machines are one machine of the demo under many names and serial
-//! numbers, each of its states with another kernel.
+//! set other numbers (10000, 30), `TECTUM_DATABASE` the URL of an empty database to be used instead. The machines
+//! are one machine of the demo under many names and serial numbers, each of its states with another kernel.
 
 #![allow(
     clippy::unwrap_used,
@@ -25,7 +25,7 @@ use std::{
 use jiff::{SignedDuration, Timestamp};
 use serde_json::{Value, json};
 use tectum_archive::{
-    store::{Store, folder::FolderStore},
+    store::{Store, folder::FolderStore, postgres::PostgresStore},
     written::Prepared,
 };
 use tectum_report::{
@@ -47,12 +47,17 @@ fn number(name: &str, usual: usize) -> usize {
 fn main() {
     let (machines, states) = (number("TECTUM_FLEET", 1000), number("TECTUM_STATES", 3));
     let folder = tempfile::tempdir().unwrap();
-    let archive = folder.path().join("archive");
+    let files = folder.path().join("archive");
+    let database = std::env::var("TECTUM_DATABASE").ok();
+    let archive = database.clone().unwrap_or_else(|| files.display().to_string());
     let survey = ["survey", "--from", "demo:gannet-before", "--quiet", "--format", "json"];
     let told = Command::new(PROGRAM).args(survey).output().unwrap();
     let report = Report::from_json(&told.stdout).unwrap();
     let judgement = Judgement::of(&report, &Limits::default());
-    let store = FolderStore::open_or_make(&archive, true).unwrap();
+    let store: Box<dyn Store> = match &database {
+        Some(url) => Box::new(PostgresStore::open_or_make(url).unwrap()),
+        None => Box::new(FolderStore::open_or_make(&files, true).unwrap()),
+    };
     let mut saving = Duration::ZERO;
     let mut first_hundred = Duration::ZERO;
     for machine in 0..machines {
@@ -67,31 +72,38 @@ fn main() {
         }
     }
     let looks = machines * states;
-    println!("{machines} machines, {states} states each, in a folder of packed files");
+    let kind = if database.is_some() { "in a database" } else { "in a folder of packed files" };
+    println!("{machines} machines, {states} states each, {kind}");
     println!("{:<58} {:>12} {:>12}", "", "figure", "goal");
     let each = saving / u32::try_from(looks).unwrap();
-    let (bytes, files) = size(&archive);
-    let floor = floor(folder.path(), bytes / looks as u64);
-    ratio("saving a look beside writing and syncing its bytes", each, floor, 2.0);
+    if database.is_none() {
+        let floor = floor(folder.path(), size(&files).0 / looks as u64);
+        ratio("saving a look beside writing and syncing its bytes", each, floor, 2.0);
+    }
+    println!("{:<58} {:>9.1} ms", "saving a look", ms(each));
     if machines >= 100 {
         let early = first_hundred / u32::try_from(100 * states).unwrap();
         ratio("saving a look beside saving one of the first hundred", each, early, 1.0);
     }
-    let again = again(&store, &report, &judgement, machines.min(100));
+    let again = again(store.as_ref(), &report, &judgement, machines.min(100));
     println!("{:<58} {:>9.1} ms", "saving a look in a state that is known", ms(again));
-    let kib = |path: &str| of_kind(&archive, path) as f64 / 1024.0;
-    let all_states = kib("states") + kib("origins");
-    figure("KiB a state, with where its values are from", all_states / looks as f64, 40.0);
-    figure("KiB an observation", kib("observations") / looks as f64, 4.0);
-    println!("{:<58} {:>12}", "files", files);
+    if database.is_none() {
+        let kib = |path: &str| of_kind(&files, path) as f64 / 1024.0;
+        let all_states = kib("states") + kib("origins");
+        figure("KiB a state, with where its values are from", all_states / looks as f64, 40.0);
+        figure("KiB an observation", kib("observations") / looks as f64, 4.0);
+        println!("{:<58} {:>12}", "files", size(&files).1);
+    }
     let host = format!("tide-{:05}", machines / 2);
     let ask = |name: &str, words: &[&str], goal: Duration| {
-        let words = [&["--archive", archive.to_str().unwrap()], words].concat();
+        let words = [&["--archive", archive.as_str()], words].concat();
         let (taken, peak) = run(Command::new(PROGRAM).args(words));
         let peak = peak >> 10;
-        println!("{name:<58} {:>9.1} ms {:>9} ms  {peak} MiB", ms(taken), goal.as_millis());
+        let goal =
+            if goal.is_zero() { "·".to_owned() } else { format!("{} ms", goal.as_millis()) };
+        println!("{name:<58} {:>9.1} ms {goal:>12}  {peak} MiB", ms(taken));
     };
-    ask("fleet, with no index", &["fleet"], Duration::ZERO);
+    ask("fleet, the first time", &["fleet"], Duration::ZERO);
     ask("fleet", &["fleet"], Duration::from_secs(1));
     ask(
         "history of one path of one host",
@@ -138,7 +150,7 @@ fn made(report: &Report, machine: usize, state: usize) -> Report {
 }
 
 /// Saving another look in the state that is known.
-fn again(store: &FolderStore, report: &Report, judgement: &Judgement, machines: usize) -> Duration {
+fn again(store: &dyn Store, report: &Report, judgement: &Judgement, machines: usize) -> Duration {
     let mut saving = Duration::ZERO;
     for machine in 0..machines {
         let mut report = made(report, machine, 0);

@@ -116,6 +116,8 @@ limits! {
     network_errors_per_million: 1 "errors" (0 to 1_000_000);
     /// The least corrected errors of a memory module that are told.
     corrected_errors: 1 "errors" (1 to 1_000_000_000);
+    /// The fewest requests of a disk that ended with an error that are told: every disk has a few.
+    disk_errors: 100 "errors" (1 to 1_000_000_000);
 }
 
 impl Limits {

@@ -26,6 +26,9 @@ pub(crate) enum Tone {
     Alarm,
 }
 
+/// A space between words that stand on one line.
+pub(crate) const TOGETHER: char = '\u{a0}';
+
 /// Columns of the gutter.
 const GUTTER: usize = 12;
 
@@ -173,11 +176,13 @@ impl Sheet {
         }
     }
 
-    /// Adds words to the last line, going on below at the indent where it is full.
+    /// Adds words to the last line, going on below at the indent where it is full. A space that breaks no line
+    /// ([`TOGETHER`]) is printed as any other.
     fn words(&mut self, tone: Tone, text: &str, indent: usize) {
         let text = safe(text).into_owned();
         let mut first = true;
-        for word in text.split(' ') {
+        for word in text.split(' ').map(|word| word.replace(TOGETHER, " ")) {
+            let word = word.as_str();
             let space = if first { "" } else { " " };
             first = false;
             let used: usize = self.last().iter().map(|(_, part)| part.width()).sum();

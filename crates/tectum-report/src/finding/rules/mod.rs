@@ -23,6 +23,7 @@ mod cpus_differ;
 mod cpus_offline;
 mod disk_not_running;
 mod disk_read_only;
+mod disk_requests_failed;
 mod disk_space_in_no_partition;
 mod disk_warm;
 mod filesystem_device_errors;
@@ -111,6 +112,7 @@ pub(super) static RULES: &[&Rule] = &[
     &array_rebuilding::RULE,
     &disk_not_running::RULE,
     &disk_read_only::RULE,
+    &disk_requests_failed::RULE,
     &disk_warm::RULE,
     &partition_misaligned::RULE,
     &partitions_overlap::RULE,

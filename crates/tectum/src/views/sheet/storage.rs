@@ -11,7 +11,7 @@ use tectum_report::{
 use super::{View, cell, joined, known, link_words, name_in_drawing, size_cell, why};
 use crate::views::{
     draw::{Piece, bar},
-    page::Sheet,
+    page::{Sheet, TOGETHER},
     quantity::{count, decimal, disk_size, size},
 };
 
@@ -58,7 +58,7 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
                     joined([known(&drive.vendor), known(&drive.model)], " ")
                 ))
                 .quiet(joined(
-                    [known(&drive.serial).map(|serial| format!(", serial {serial}"))],
+                    [known(&drive.serial).map(|serial| format!(", serial{TOGETHER}{serial}"))],
                     "",
                 ));
             if let Some(bytes) = drive.disc_size_bytes.value() {
@@ -100,7 +100,10 @@ fn brief(disk: &Disk, name_width: usize, page: &mut Sheet) {
         .into_iter()
         .fold(said, |said, (tone, part)| said.tone(tone, part))
         .plain(format!(" {}, {}", size_cell(&disk.size_bytes, decimal), model(disk)))
-        .quiet(joined([known(&disk.serial).map(|serial| format!(", serial {serial}"))], ""));
+        .quiet(joined(
+            [known(&disk.serial).map(|serial| format!(", serial{TOGETHER}{serial}"))],
+            "",
+        ));
 }
 
 fn model(disk: &Disk) -> String {
