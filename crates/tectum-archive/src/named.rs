@@ -1,6 +1,6 @@
 //! Looks by name: `HOST[@WHEN]`.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 use globset::GlobBuilder;
 use jiff::Zoned;
@@ -194,6 +194,18 @@ pub fn matching(
     patterns: &[String],
     groups: &Groups,
 ) -> Result<Vec<Latest>, NameError> {
+    // Who is named one by one is found without looking at all.
+    if !patterns.is_empty() && !patterns.iter().any(|name| stands_for_several(name)) {
+        let mut found: BTreeMap<String, Latest> = BTreeMap::new();
+        for name in patterns {
+            let own = store.called(name)?;
+            if own.is_empty() {
+                return Err(no_machine(store, &store.machines()?, name));
+            }
+            found.extend(own.into_iter().map(|one| (one.machine.clone(), one)));
+        }
+        return Ok(found.into_values().collect());
+    }
     let all = store.machines()?;
     if patterns.is_empty() {
         return Ok(all);
@@ -231,6 +243,11 @@ pub fn matching(
     }
     let wanted = all.into_iter().zip(wanted).filter(|(_, wanted)| *wanted);
     Ok(wanted.map(|(one, _)| one).collect())
+}
+
+/// Whether a name is a pattern or a group's.
+pub fn stands_for_several(name: &str) -> bool {
+    name.starts_with('@') || name.contains(['*', '?', '[', '{'])
 }
 
 /// The keys of the machines in a group.

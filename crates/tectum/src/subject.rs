@@ -10,7 +10,7 @@ use std::{
 
 use jiff::Timestamp;
 use tectum_archive::{
-    named::{NameError, Named, entry},
+    named::{NameError, Named, entry, stands_for_several},
     store::{StoreError, look},
     when::now,
 };
@@ -126,7 +126,7 @@ pub(crate) fn path(given: &str) -> Result<ReportPath, Failure> {
 pub(crate) fn subjects_in(subject: &Subject) -> Result<Vec<Subject>, Failure> {
     let folder = match subject {
         Subject::Path(folder) => folder,
-        Subject::Named(named) if named.machine.contains(['*', '?', '[', '@']) => {
+        Subject::Named(named) if stands_for_several(&named.machine) => {
             return looks(named);
         }
         _ => return Ok(vec![subject.clone()]),
