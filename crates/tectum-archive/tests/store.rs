@@ -106,7 +106,9 @@ fn a_state_is_kept_once_and_a_look_twice_is_one(
         assert_eq!((saved.number, saved.new_state), (u64::from(day) + 1, day == 0));
         assert_eq!(saved.unchanged, day > 0);
     }
-    let again = save(store, &machine.report(4)).unwrap();
+    let mut again = machine.report(4);
+    again.taken.subject = "tide-001".into();
+    let again = save(store, &again).unwrap();
     assert!(again.stood_already && again.number == 5, "{again:?}");
     machine.kernel = "6.12.48".into();
     let changed = save(store, &machine.report(5)).unwrap();

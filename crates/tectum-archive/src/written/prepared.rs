@@ -149,9 +149,10 @@ impl Prepared {
         }
     }
 
-    /// Whether an observation holds the same look: the same moment, state and readings.
+    /// Whether an observation holds the same look: the same moment, state and readings, whatever it was read
+    /// from.
     pub fn is(&self, other: &Observation) -> bool {
-        self.taken == other.taken
+        self.taken.at == other.taken.at
             && self.state.inventory_digest == other.state
             && self.readings == other.readings
     }
