@@ -67,7 +67,7 @@ fn odd_ones(odd: &Odd, most: usize, page: &mut Sheet) {
             .collect();
         let share = format!("{} of {} have", value.share, value.of);
         page.beneath(
-            &value.path,
+            &format!("{}:", value.path),
             [
                 (Tone::Quiet, share.as_str()),
                 (Tone::Before, value.common.as_str()),
@@ -92,7 +92,7 @@ fn mixed(all: &[Mixed], most: usize, page: &mut Sheet) {
         if number == 0 {
             page.entry("mixed").plain("no more than half have the same of these");
         }
-        page.beneath(&one.path, [(Tone::Plain, told.join("; ").as_str())]);
+        page.beneath(&format!("{}:", one.path), [(Tone::Plain, told.join("; ").as_str())]);
     }
     let more = all.len().saturating_sub(most);
     if more > 0 {
