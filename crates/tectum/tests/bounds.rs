@@ -45,6 +45,9 @@ fn peak_of_children() -> u64 {
 
 #[test]
 fn what_a_made_up_machine_costs_is_bounded_by_what_it_holds() {
+    // What the program takes that does nothing: its own code, which is large without optimisation.
+    assert_eq!(Place::new().run(&["--version"]).status, 0);
+    let own = peak_of_children();
     for Costly { name, count, make } in COSTLY {
         let place = Place::new();
         let mut tree = Tree::default();
@@ -69,8 +72,9 @@ fn what_a_made_up_machine_costs_is_bounded_by_what_it_holds() {
         let time = begun.elapsed().as_secs();
         assert!(time < 30, "{name}: {time} s");
         let peak = peak_of_children();
-        let most = (64 << 20) + 20 * input;
+        let most = own + (56 << 20) + 20 * input;
         // It is the largest of all so far: where it did not rise, this one took less.
-        assert!(peak == before || peak <= most, "{name}: {} MiB for {input} bytes", peak >> 20);
+        let said = format!("{name}: {} MiB for {input} bytes", peak >> 20);
+        assert!(peak == before || peak <= most, "{said}, and {} MiB for nothing", own >> 20);
     }
 }
