@@ -102,7 +102,8 @@ pub(crate) fn verified(location: &str, sum: &Verified, problems: &[Problem], pag
         count(usize::try_from(sum.states).unwrap_or(usize::MAX), "state", "states"),
         size(Bytes(sum.bytes), Units::Iec)
     ));
-    for (label, is_damage, tone) in [("damage", true, Tone::Alarm), ("to know", false, Tone::Plain)]
+    for (label, is_damage, tone) in
+        [("damage", true, Tone::Strong), ("to know", false, Tone::Plain)]
     {
         let own = problems.iter().filter(|one| one.is_damage == is_damage);
         for (number, one) in own.enumerate() {
