@@ -218,6 +218,7 @@ proptest! {
         let all = files(folder.path());
         let path = which.get(&all);
         let mut bytes = fs::read(path).unwrap();
+        let before = bytes.clone();
         let at = place.index(bytes.len());
         match cut {
             true => bytes.truncate(at),
@@ -235,7 +236,10 @@ proptest! {
         let mut problems = Vec::new();
         let store = opened.unwrap();
         store.verify(&mut |problem| problems.push(problem)).unwrap();
-        let white = !cut && path.ends_with("last.json");
+        // A packed file has bits that say nothing, as white space does in a plain one.
+        let text = |bytes: &[u8]| zstd::decode_all(bytes).ok();
+        let as_before = !cut && packed && text(&before).is_some() && text(&before) == text(&bytes);
+        let white = as_before || (!cut && path.ends_with("last.json"));
         prop_assert!(problems.iter().any(|one| one.is_damage) || white, "{}", path.display());
         // The other looks are there all the same.
         let whole = (1..=3).filter(|number| look(&store, &key, *number, Depth::Whole).is_ok()).count();

@@ -98,7 +98,7 @@ fn a_report_is_saved_for_its_owner_alone_and_read_back() {
 #[case::nothing_left(&["survey", "cpu", "--skip", "cpu"], 2, "nothing is left")]
 #[case::wrong_option(&["survey", "--colour"], 2, "--colour")]
 #[case::no_command(&[], 2, "Usage")]
-#[case::no_subject(&["survey", "--from", "nowhere"], 3, "cannot read nowhere: No such file")]
+#[case::no_subject(&["survey", "--from", "nowhere"], 3, "there is no file or folder \"nowhere\" here")]
 #[case::no_demo(&["survey", "--from", "demo:puffin"], 2, "`tectum demo` shows them")]
 #[case::not_a_report(&["survey", "--from", "text"], 3, "text: line 1, column 1: not JSON")]
 #[case::no_folder_to_save(&["survey", "--from", "machine", "--out", "no/r.json"], 3, "cannot write no/r.json")]
