@@ -264,6 +264,8 @@ fn what_no_rule_keeps_goes_and_the_chain_still_holds(
     // States go with the last look at them.
     let all: BTreeSet<u64> = (1..40).collect();
     let old = store.observation(&key, 1).unwrap().state;
+    store.remove(&key, &all).unwrap();
+    look(store, &key, 14, Depth::Whole).unwrap();
     store.unmark(&key, "accepted").unwrap();
     store.remove(&key, &all).unwrap();
     assert!(store.state(&key, &old).is_err());

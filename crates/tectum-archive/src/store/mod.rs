@@ -331,7 +331,8 @@ pub trait Store: Send + Sync {
     /// What stood in the way.
     fn unmark(&self, machine: &str, name: &str) -> Result<bool, StoreError>;
 
-    /// Removes observations of a machine, and states that no other saw. The last one that was saved stays.
+    /// Removes observations of a machine, and states that no other saw. The last one that was saved stays, and
+    /// what has a mark.
     ///
     /// # Errors
     /// What stood in the way.

@@ -516,10 +516,12 @@ impl Store for FolderStore {
         held.count_one_more();
         let files = files(&machine)?;
         let last = files.last_key_value().map(|(number, _)| *number);
+        let marked: BTreeSet<u64> = self.marks(key)?.iter().map(|mark| mark.observation).collect();
         let going: BTreeSet<u64> = numbers
             .iter()
             .copied()
             .filter(|number| files.contains_key(number) && Some(*number) != last)
+            .filter(|number| !marked.contains(number))
             .collect();
         let mut removed: Vec<Removed> = optional(&machine.removed())?.unwrap_or_default();
         let now = moment();

@@ -4,7 +4,12 @@
 //! acknowledged, and not at all where the database went away before. What people may ask in SQL is in views that
 //! are made of the model's declarations (`views.rs`).
 
+mod changes;
 mod connection;
+mod migration;
+mod packing;
+mod rows;
+mod verify;
 mod views;
 
 use std::{
@@ -12,31 +17,27 @@ use std::{
     sync::{Mutex, PoisonError},
 };
 
-use postgres::{Client, Row, Transaction, types::ToSql};
+use postgres::{Client, Transaction, types::ToSql};
 use serde_json::Value;
 use tectum_report::Report;
 
-use self::connection::Location;
+use self::{
+    changes::{Stopped, insert, remember_removed, summarise},
+    connection::Location,
+    packing::{text_of, unpacked},
+    rows::{ENTRIES, MACHINES, entry, latest, mark, removed, stored},
+};
 use super::{
-    Brought, Entry, Latest, Problem, Saved, Store, StoreError, Verified,
-    chain::{About, Link, follow},
-    remarks, shared, values_in,
+    Brought, Entry, Latest, Problem, Saved, Store, StoreError, Verified, remarks, shared, values_in,
 };
 use crate::{
-    fleet::Overview,
     when::moment,
     who::{Belongs, Who, belongs, is_key},
-    written::{ARCHIVE, FindingCounts, Mark, Observation, Prepared, Removed, State, digest},
+    written::{Mark, Observation, Prepared, Removed, State, digest},
 };
-
-/// What makes the tables, a step after the other. A step that was made is never changed: another one follows.
-const MIGRATIONS: &[&str] = &[include_str!("schema.sql")];
 
 /// The lock that savers take, by a number that nothing else of Tectum's takes.
 const LOCK: i64 = 0x7465_6374_756d;
-
-/// How hard is packed.
-const LEVEL: i32 = 3;
 
 /// An archive in a database.
 pub struct PostgresStore {
@@ -66,7 +67,7 @@ impl PostgresStore {
         let store = Self { location, client };
         match store.made()? {
             None => Err(StoreError::Nothing { location: store.location() }),
-            Some(made) if made < MIGRATIONS.len() => store.migrate().map(|()| store),
+            Some(made) if Self::lacks_steps(made) => store.migrate().map(|()| store),
             Some(_) => Ok(store),
         }
     }
@@ -90,69 +91,6 @@ impl PostgresStore {
     fn failed(&self, doing: &'static str) -> impl Fn(postgres::Error) -> StoreError + use<> {
         let location = self.location();
         move |cause| StoreError::Database { location: location.clone(), doing, cause }
-    }
-
-    /// How many steps were made; nothing where there is no archive.
-    fn made(&self) -> Result<Option<usize>, StoreError> {
-        self.read(|client| {
-            let there: bool =
-                client.query_one("SELECT to_regclass('tectum.archive') IS NOT NULL", &[])?.get(0);
-            if !there {
-                return Ok(None);
-            }
-            let row = client
-                .query_opt("SELECT format, format_version, steps FROM tectum.archive", &[])?;
-            Ok(row.map(|row| {
-                (row.get::<_, String>(0), row.get::<_, String>(1), row.get::<_, i32>(2))
-            }))
-        })?
-        .map(|(format, version, steps)| {
-            let steps = usize::try_from(steps).unwrap_or(0);
-            if format != ARCHIVE.name {
-                return Err(StoreError::NotAnArchive { location: self.location() });
-            }
-            let found = version.parse().unwrap_or(ARCHIVE.current);
-            let known = ARCHIVE.readable(found) != tectum_report::version::Readable::No;
-            match known && steps <= MIGRATIONS.len() {
-                true => Ok(steps),
-                false => Err(StoreError::OtherVersion {
-                    location: self.location(),
-                    found,
-                    known: ARCHIVE.current,
-                }),
-            }
-        })
-        .transpose()
-    }
-
-    /// Makes what is missing of the tables, and the views anew.
-    fn migrate(&self) -> Result<(), StoreError> {
-        self.write(|transaction| {
-            transaction.batch_execute(
-                "CREATE SCHEMA IF NOT EXISTS tectum;
-                 CREATE TABLE IF NOT EXISTS tectum.archive
-                    (format text NOT NULL, format_version text NOT NULL, steps integer NOT NULL);",
-            )?;
-            let made: i32 = transaction
-                .query_opt("SELECT steps FROM tectum.archive", &[])?
-                .map_or(0, |row| row.get(0));
-            let made = usize::try_from(made).unwrap_or(0);
-            for step in MIGRATIONS.iter().skip(made) {
-                transaction.batch_execute(step)?;
-            }
-            for view in views::views() {
-                let name = &view.name;
-                transaction.batch_execute(&format!("DROP VIEW IF EXISTS tectum.{name}"))?;
-                transaction.batch_execute(&view.text)?;
-            }
-            transaction.execute("DELETE FROM tectum.archive", &[])?;
-            let steps = i32::try_from(MIGRATIONS.len()).unwrap_or(i32::MAX);
-            transaction.execute(
-                "INSERT INTO tectum.archive VALUES ($1, $2, $3)",
-                &[&ARCHIVE.name, &ARCHIVE.current.to_string(), &steps],
-            )?;
-            Ok(())
-        })
     }
 
     /// Asks the database; a connection that was lost since is made anew once.
@@ -207,255 +145,6 @@ impl PostgresStore {
         let row = self.read(|client| client.query_opt(query, with))?;
         row.map(|row| unpacked(what, row.get(0))).transpose()
     }
-}
-
-/// Why a change was not made.
-enum Stopped {
-    Database(postgres::Error),
-    Store(StoreError),
-}
-
-impl From<postgres::Error> for Stopped {
-    fn from(error: postgres::Error) -> Self {
-        Self::Database(error)
-    }
-}
-
-impl From<StoreError> for Stopped {
-    fn from(error: StoreError) -> Self {
-        Self::Store(error)
-    }
-}
-
-/// The most bytes of an unpacked text.
-const MOST_BYTES: usize = 256 << 20;
-
-fn unpacked(what: &dyn Fn() -> String, packed: &[u8]) -> Result<Vec<u8>, StoreError> {
-    zstd::bulk::decompress(packed, zstd_size(packed)).map_err(|error| StoreError::Damaged {
-        what: what(),
-        said: format!("it cannot be unpacked: {error}"),
-    })
-}
-
-/// How long the text is that was packed, as its frame says, within bounds.
-fn zstd_size(packed: &[u8]) -> usize {
-    let told = zstd::zstd_safe::get_frame_content_size(packed).ok().flatten();
-    told.and_then(|size| usize::try_from(size).ok()).unwrap_or(0).min(MOST_BYTES)
-}
-
-fn packed(text: &[u8]) -> Result<Vec<u8>, StoreError> {
-    zstd::bulk::compress(text, LEVEL).map_err(|error| StoreError::Damaged {
-        what: "what was to be saved".to_owned(),
-        said: format!("it cannot be packed: {error}"),
-    })
-}
-
-fn text_of<T: serde::Serialize>(value: &T) -> Vec<u8> {
-    let mut text = serde_json::to_vec(value).unwrap_or_default();
-    text.push(b'\n');
-    text
-}
-
-fn stored(number: u64) -> i64 {
-    i64::try_from(number).unwrap_or(i64::MAX)
-}
-
-fn number(row: &Row, at: &str) -> u64 {
-    u64::try_from(row.get::<_, i64>(at)).unwrap_or_default()
-}
-
-fn who(row: &Row) -> Who {
-    Who {
-        host: row.get("host"),
-        system_uuid: row.get("system_uuid"),
-        serial: row.get("serial"),
-        machine_id: row.get("machine_id"),
-    }
-}
-
-fn findings(row: &Row) -> FindingCounts {
-    FindingCounts {
-        critical: number(row, "critical"),
-        warning: number(row, "warning"),
-        notice: number(row, "notice"),
-    }
-}
-
-fn latest(row: &Row) -> Latest {
-    let overview: Value = row.get("overview");
-    Latest {
-        machine: row.get("key"),
-        who: who(row),
-        state: row.get("state"),
-        overview: serde_json::from_value::<Overview>(overview).unwrap_or_default(),
-        last_seen: row.get("last_seen"),
-        unchanged_since: row.get("unchanged_since"),
-        observations: number(row, "observations"),
-        states: number(row, "states"),
-        findings: findings(row),
-    }
-}
-
-fn entry(row: &Row) -> Entry {
-    Entry {
-        number: number(row, "number"),
-        at: row.get("at"),
-        saved_at: row.get("saved_at"),
-        state: row.get("state"),
-        who: who(row),
-        privileged: row.get("privileged"),
-        findings: findings(row),
-    }
-}
-
-const MACHINES: &str = "SELECT key, host, system_uuid, serial, machine_id, state, overview, last_seen, \
-    unchanged_since, observations, states, critical, warning, notice FROM tectum.machine \
-    WHERE observations > 0";
-const ENTRIES: &str = "SELECT number, at, saved_at, state, host, system_uuid, serial, machine_id, privileged, \
-    critical, warning, notice FROM tectum.observation WHERE machine = $1 ORDER BY number";
-
-/// A text that the server takes: it knows no character of number 0.
-fn taken(value: &Value) -> Value {
-    match value {
-        Value::String(text) => Value::String(text.replace('\0', "\u{FFFD}")),
-        Value::Array(all) => Value::Array(all.iter().map(taken).collect()),
-        Value::Object(all) => {
-            Value::Object(all.iter().map(|(name, value)| (name.clone(), taken(value))).collect())
-        }
-        other => other.clone(),
-    }
-}
-
-/// Keeps a state and where values are from, and the observation; then sums the machine up anew.
-fn insert(
-    transaction: &mut Transaction<'_>,
-    key: &str,
-    own: &Who,
-    observation: &Observation,
-    text: &[u8],
-    state: &State,
-    origins: &BTreeMap<String, Vec<u8>>,
-) -> Result<bool, Stopped> {
-    let new_state = transaction.execute(
-        "INSERT INTO tectum.state VALUES ($1, $2, $3) ON CONFLICT DO NOTHING",
-        &[&state.inventory_digest, &taken(&state.inventory), &packed(&text_of(state))?],
-    )? > 0;
-    for (own, text) in origins {
-        let there = transaction
-            .query_opt("SELECT 1 FROM tectum.origins WHERE digest = $1", &[own])?
-            .is_some();
-        if !there {
-            transaction.execute(
-                "INSERT INTO tectum.origins VALUES ($1, $2) ON CONFLICT DO NOTHING",
-                &[own, &packed(text)?],
-            )?;
-        }
-    }
-    transaction
-        .execute("INSERT INTO tectum.machine (key) VALUES ($1) ON CONFLICT DO NOTHING", &[&key])?;
-    let needs: Vec<&String> = observation.origins.values().collect();
-    let found = observation.findings;
-    let own_digest = digest(text);
-    transaction.execute(
-        "INSERT INTO tectum.observation VALUES \
-         ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)",
-        &[
-            &key,
-            &stored(observation.number),
-            &observation.taken.at,
-            &observation.saved_at,
-            &observation.state,
-            &needs,
-            &own.host,
-            &own.system_uuid,
-            &own.serial,
-            &own.machine_id,
-            &observation.taken.privileged,
-            &stored(found.critical),
-            &stored(found.warning),
-            &stored(found.notice),
-            &own_digest,
-            &observation.before,
-            &packed(text)?,
-        ],
-    )?;
-    transaction.execute(
-        "UPDATE tectum.machine SET last_number = $2, last_digest = $3 \
-         WHERE key = $1 AND last_number < $2",
-        &[&key, &stored(observation.number), &own_digest],
-    )?;
-    Ok(new_state)
-}
-
-/// What is told of a machine at a glance, from its observations.
-fn summarise(
-    transaction: &mut Transaction<'_>,
-    key: &str,
-    overview: Option<(&str, &Overview)>,
-) -> Result<(), Stopped> {
-    let entries: Vec<Entry> = transaction.query(ENTRIES, &[&key])?.iter().map(entry).collect();
-    let mut by_time: Vec<&Entry> = entries.iter().collect();
-    by_time.sort_by_key(|one| (one.at, one.number));
-    let Some(last) = by_time.last() else { return Ok(()) };
-    let mut own = Who::default();
-    entries.iter().for_each(|one| own.learn(&one.who));
-    own.host.clone_from(&last.who.host);
-    let since = by_time.iter().rev().take_while(|one| one.state == last.state).last();
-    let states: BTreeSet<&str> = entries.iter().map(|one| one.state.as_str()).collect();
-    let known: Option<Option<String>> = transaction
-        .query_opt("SELECT state FROM tectum.machine WHERE key = $1", &[&key])?
-        .map(|row| row.get(0));
-    let overview = match overview {
-        Some((state, overview)) if state == last.state => Some(overview.clone()),
-        _ if known.flatten().as_ref() == Some(&last.state) => None,
-        _ => Some(overview_of(transaction, key, last)?),
-    };
-    if let Some(overview) = overview {
-        let overview = serde_json::to_value(overview).unwrap_or_default();
-        transaction.execute(
-            "UPDATE tectum.machine SET overview = $2 WHERE key = $1",
-            &[&key, &taken(&overview)],
-        )?;
-    }
-    transaction.execute(
-        "UPDATE tectum.machine SET host = $2, system_uuid = $3, serial = $4, machine_id = $5, state = $6, \
-         last_seen = $7, unchanged_since = $8, observations = $9, states = $10, critical = $11, \
-         warning = $12, notice = $13 WHERE key = $1",
-        &[
-            &key,
-            &own.host,
-            &own.system_uuid,
-            &own.serial,
-            &own.machine_id,
-            &last.state,
-            &last.at,
-            &since.unwrap_or(last).at,
-            &stored(entries.len() as u64),
-            &stored(states.len() as u64),
-            &stored(last.findings.critical),
-            &stored(last.findings.warning),
-            &stored(last.findings.notice),
-        ],
-    )?;
-    Ok(())
-}
-
-/// What a look tells at a glance.
-fn overview_of(
-    transaction: &mut Transaction<'_>,
-    key: &str,
-    last: &Entry,
-) -> Result<Overview, Stopped> {
-    let what = || format!("observation {} of {key}", last.number);
-    let row = transaction.query_one(
-        "SELECT o.packed, s.packed FROM tectum.observation o JOIN tectum.state s ON s.digest = o.state \
-         WHERE o.machine = $1 AND o.number = $2",
-        &[&key, &stored(last.number)],
-    )?;
-    let observation: Observation = super::parsed(&what, &unpacked(&what, row.get(0))?)?;
-    let state: State = super::parsed(&what, &unpacked(&what, row.get(1))?)?;
-    let report = crate::written::report(observation, &state, Vec::new());
-    Ok(report.map(|report| Overview::of(&report)).unwrap_or_default())
 }
 
 impl Store for PostgresStore {
@@ -616,11 +305,6 @@ impl Store for PostgresStore {
         let query = "SELECT name, number, marked_at FROM tectum.mark WHERE machine = $1 \
                      ORDER BY name COLLATE \"C\"";
         let rows = self.read(|client| client.query(query, &[&machine]))?;
-        let mark = |row: &Row| Mark {
-            name: row.get("name"),
-            observation: number(row, "number"),
-            marked_at: row.get("marked_at"),
-        };
         Ok(rows.iter().map(mark).collect())
     }
 
@@ -688,110 +372,7 @@ impl Store for PostgresStore {
     }
 
     fn verify(&self, tell: &mut dyn FnMut(Problem)) -> Result<Verified, StoreError> {
-        let mut sum = Verified::default();
-        let mut whose: BTreeMap<(&'static str, String), BTreeSet<String>> = BTreeMap::new();
-        let mut seen = BTreeSet::new();
-        let machines = self.read(|client| {
-            client
-                .query("SELECT key, last_number, last_digest FROM tectum.machine ORDER BY key", &[])
-        })?;
-        for row in &machines {
-            let key: String = row.get(0);
-            sum.machines += 1;
-            let mut says = |what: String, said: String, is_damage: bool| {
-                tell(Problem { machine: Some(key.clone()), what, said, is_damage });
-            };
-            let mut chain: BTreeMap<u64, Link> = self
-                .removed(&key)?
-                .into_iter()
-                .map(|one| (one.number, Link { digest: one.digest, before: one.before }))
-                .collect();
-            let numbers = self.read(|client| {
-                client.query("SELECT number, packed FROM tectum.observation WHERE machine = $1 ORDER BY number", &[&key])
-            })?;
-            for row in &numbers {
-                let own = number(row, "number");
-                let what = || format!("observation {own} of {key}");
-                let bytes: &[u8] = row.get("packed");
-                sum.observations += 1;
-                sum.bytes += bytes.len() as u64;
-                let read = unpacked(&what, bytes).and_then(|text| {
-                    Ok((digest(&text), super::parsed::<Observation>(&what, &text)?))
-                });
-                match read {
-                    Err(error) => {
-                        says(what(), error.to_string(), true);
-                        chain.insert(own, Link { digest: String::new(), before: None });
-                    }
-                    Ok((digest, observation)) => {
-                        if observation.number != own {
-                            says(
-                                what(),
-                                format!("it holds observation {}", observation.number),
-                                true,
-                            );
-                        }
-                        for state in [&observation.state] {
-                            if seen.insert(state.clone()) {
-                                sum.states += 1;
-                                let whole = self.state(&key, state).map(|state| state.is_whole());
-                                match whole {
-                                    Ok(true) => {}
-                                    Ok(false) => says(
-                                        format!("state {state}"),
-                                        "it was altered".to_owned(),
-                                        true,
-                                    ),
-                                    Err(error) => {
-                                        says(format!("state {state}"), error.to_string(), true)
-                                    }
-                                }
-                            }
-                        }
-                        for origins in observation.origins.values() {
-                            if seen.insert(origins.clone()) {
-                                let read = self.origins_text(&key, origins);
-                                match read.map(|text| self::digest(&text) == *origins) {
-                                    Ok(true) => {}
-                                    Ok(false) => says(
-                                        format!("origins {origins}"),
-                                        "they were altered".to_owned(),
-                                        true,
-                                    ),
-                                    Err(error) => {
-                                        says(format!("origins {origins}"), error.to_string(), true)
-                                    }
-                                }
-                            }
-                        }
-                        if let Ok(who) = serde_json::from_value::<Who>(observation.machine.clone())
-                        {
-                            for (what, text) in who.identity() {
-                                if let Some(text) = text {
-                                    whose
-                                        .entry((what, text.to_owned()))
-                                        .or_default()
-                                        .insert(key.clone());
-                                }
-                            }
-                        }
-                        chain.insert(own, Link { digest, before: observation.before });
-                    }
-                }
-            }
-            let last: Option<String> = row.get(2);
-            let last_number = number(row, "last_number");
-            let last = last.as_deref().map(|digest| (last_number, digest));
-            follow(&chain, last, &mut |about, said, is_damage| {
-                let what = match about {
-                    About::Last => format!("machine {key}"),
-                    About::Observation(number) => format!("observation {number} of {key}"),
-                };
-                says(what, said, is_damage);
-            });
-        }
-        super::told_of_several(whose, tell);
-        Ok(sum)
+        verify::verify(self, tell)
     }
 
     fn latest_values(
@@ -833,24 +414,3 @@ impl Store for PostgresStore {
 
 /// So many machines are asked for at once.
 const MACHINES_AT_ONCE: usize = 500;
-
-fn removed(row: &Row) -> Removed {
-    Removed {
-        number: number(row, "number"),
-        digest: row.get("digest"),
-        before: row.get("before"),
-        removed_at: row.get("removed_at"),
-    }
-}
-
-fn remember_removed(
-    transaction: &mut Transaction<'_>,
-    key: &str,
-    one: &Removed,
-) -> Result<(), Stopped> {
-    transaction.execute(
-        "INSERT INTO tectum.removed VALUES ($1, $2, $3, $4, $5) ON CONFLICT (machine, number) DO NOTHING",
-        &[&key, &stored(one.number), &one.digest, &one.before, &one.removed_at],
-    )?;
-    Ok(())
-}

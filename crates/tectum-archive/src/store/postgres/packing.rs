@@ -1,0 +1,34 @@
+//! Texts as the database holds them: packed, and unpacked no longer than such a text is.
+
+use crate::store::StoreError;
+
+/// How hard is packed.
+const LEVEL: i32 = 3;
+/// The most bytes of an unpacked text.
+const MOST_BYTES: usize = 256 << 20;
+
+pub(super) fn unpacked(what: &dyn Fn() -> String, packed: &[u8]) -> Result<Vec<u8>, StoreError> {
+    zstd::bulk::decompress(packed, zstd_size(packed)).map_err(|error| StoreError::Damaged {
+        what: what(),
+        said: format!("it cannot be unpacked: {error}"),
+    })
+}
+
+/// How long the text is that was packed, as its frame says, within bounds.
+fn zstd_size(packed: &[u8]) -> usize {
+    let told = zstd::zstd_safe::get_frame_content_size(packed).ok().flatten();
+    told.and_then(|size| usize::try_from(size).ok()).unwrap_or(0).min(MOST_BYTES)
+}
+
+pub(super) fn packed(text: &[u8]) -> Result<Vec<u8>, StoreError> {
+    zstd::bulk::compress(text, LEVEL).map_err(|error| StoreError::Damaged {
+        what: "what was to be saved".to_owned(),
+        said: format!("it cannot be packed: {error}"),
+    })
+}
+
+pub(super) fn text_of<T: serde::Serialize>(value: &T) -> Vec<u8> {
+    let mut text = serde_json::to_vec(value).unwrap_or_default();
+    text.push(b'\n');
+    text
+}

@@ -1,0 +1,86 @@
+//! What rows of the tables say.
+
+use postgres::Row;
+use serde_json::Value;
+
+use crate::{
+    fleet::Overview,
+    store::{Entry, Latest},
+    who::Who,
+    written::{FindingCounts, Mark, Removed},
+};
+
+pub(super) fn stored(number: u64) -> i64 {
+    i64::try_from(number).unwrap_or(i64::MAX)
+}
+
+pub(super) fn number(row: &Row, at: &str) -> u64 {
+    u64::try_from(row.get::<_, i64>(at)).unwrap_or_default()
+}
+
+pub(super) fn who(row: &Row) -> Who {
+    Who {
+        host: row.get("host"),
+        system_uuid: row.get("system_uuid"),
+        serial: row.get("serial"),
+        machine_id: row.get("machine_id"),
+    }
+}
+
+pub(super) fn findings(row: &Row) -> FindingCounts {
+    FindingCounts {
+        critical: number(row, "critical"),
+        warning: number(row, "warning"),
+        notice: number(row, "notice"),
+    }
+}
+
+pub(super) fn latest(row: &Row) -> Latest {
+    let overview: Value = row.get("overview");
+    Latest {
+        machine: row.get("key"),
+        who: who(row),
+        state: row.get("state"),
+        overview: serde_json::from_value::<Overview>(overview).unwrap_or_default(),
+        last_seen: row.get("last_seen"),
+        unchanged_since: row.get("unchanged_since"),
+        observations: number(row, "observations"),
+        states: number(row, "states"),
+        findings: findings(row),
+    }
+}
+
+pub(super) fn entry(row: &Row) -> Entry {
+    Entry {
+        number: number(row, "number"),
+        at: row.get("at"),
+        saved_at: row.get("saved_at"),
+        state: row.get("state"),
+        who: who(row),
+        privileged: row.get("privileged"),
+        findings: findings(row),
+    }
+}
+
+pub(super) const MACHINES: &str = "SELECT key, host, system_uuid, serial, machine_id, state, overview, last_seen, \
+    unchanged_since, observations, states, critical, warning, notice FROM tectum.machine \
+    WHERE observations > 0";
+pub(super) const ENTRIES: &str = "SELECT number, at, saved_at, state, host, system_uuid, serial, machine_id, privileged, \
+    critical, warning, notice FROM tectum.observation WHERE machine = $1 ORDER BY number";
+
+pub(super) fn removed(row: &Row) -> Removed {
+    Removed {
+        number: number(row, "number"),
+        digest: row.get("digest"),
+        before: row.get("before"),
+        removed_at: row.get("removed_at"),
+    }
+}
+
+pub(super) fn mark(row: &Row) -> Mark {
+    Mark {
+        name: row.get("name"),
+        observation: number(row, "number"),
+        marked_at: row.get("marked_at"),
+    }
+}
