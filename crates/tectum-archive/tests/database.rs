@@ -109,6 +109,8 @@ fn a_server_that_goes_away_in_the_middle_loses_nothing() {
     };
     end_all();
     assert_eq!(store.machines().unwrap().len(), 3, "a lost connection is made anew");
+    end_all();
+    assert!(save(&store, &Machine::new(0).report(4)).is_ok(), "before saving too");
     // Somebody holds the lock; the saver waits, and its connection is ended while it does.
     let mut holder = Client::connect(&url, NoTls).unwrap();
     let mut holding = holder.transaction().unwrap();

@@ -15,6 +15,7 @@ mod views;
 use std::{
     collections::{BTreeMap, BTreeSet},
     sync::{Mutex, PoisonError},
+    time::Duration,
 };
 
 use postgres::{Client, Transaction, types::ToSql};
@@ -38,6 +39,9 @@ use crate::{
 
 /// The lock that savers take, by a number that nothing else of Tectum's takes.
 const LOCK: i64 = 0x7465_6374_756d;
+
+/// How long the server may take to say that it is there.
+const ANSWER: Duration = Duration::from_secs(10);
 
 /// An archive in a database.
 pub struct PostgresStore {
@@ -103,7 +107,7 @@ impl PostgresStore {
             *client = self.location.connect()?;
         }
         match ask(&mut client) {
-            Err(_) if client.is_closed() => {
+            Err(error) if client.is_closed() || is_lost(&error) => {
                 *client = self.location.connect()?;
                 ask(&mut client).map_err(self.failed("read"))
             }
@@ -118,7 +122,8 @@ impl PostgresStore {
     ) -> Result<T, StoreError> {
         let failed = self.failed("write to");
         let mut client = self.client.lock().unwrap_or_else(PoisonError::into_inner);
-        if client.is_closed() {
+        // Nothing is changed twice: a connection that was lost is found out before anything is begun.
+        if client.is_closed() || client.is_valid(ANSWER).is_err() {
             *client = self.location.connect()?;
         }
         let mut transaction = client.transaction().map_err(&failed)?;
@@ -410,6 +415,15 @@ impl Store for PostgresStore {
         }
         Ok(())
     }
+}
+
+/// Whether an error says that the connection is gone, which it may say before the client notices: none of the
+/// server's, or one of the classes 08 (connection) and 57P (the server or somebody ended it).
+fn is_lost(error: &postgres::Error) -> bool {
+    error.code().is_none_or(|state| {
+        let code = state.code();
+        code.starts_with("08") || code.starts_with("57P")
+    })
 }
 
 /// So many machines are asked for at once.
