@@ -17,6 +17,8 @@ pub(super) static RULE: Rule = Rule {
     reads: &[
         "filesystems.mounts.*.in_fstab",
         "filesystems.mounts.*.class",
+        "filesystems.mounts.*.mount_point",
+        "filesystems.mounts.*.first_mounted_at",
         "filesystems.fstab_entries.*.mount_point",
     ],
     matters: "Unless a unit of the service manager mounts it, it is gone after the next start, and what needs it fails then.",
@@ -26,7 +28,19 @@ pub(super) static RULE: Rule = Rule {
 };
 
 /// Folders for what comes and goes: removable media, what services mount for themselves.
-const PASSING: &[&str] = &["/media/", "/run/", "/snap/", "/var/lib/", "/tmp/"];
+const PASSING: &[&str] = &[
+    "/media/",
+    "/run/",
+    "/snap/",
+    "/tmp/",
+    "/var/lib/containers/",
+    "/var/lib/docker/",
+    "/var/lib/kubelet/",
+    "/var/lib/lxc/",
+    "/var/lib/machines/",
+    "/var/lib/snapd/",
+    "/var/snap/",
+];
 /// The whole system's own, which the kernel's command line or the service manager mounts.
 const SYSTEM: &[&str] = &["/", "/boot", "/boot/efi", "/efi", "/usr"];
 
@@ -46,11 +60,11 @@ fn judge(it: &mut Judge<'_>) {
     }
     for (at, mount) in it.parts(&all.mounts, "/inventory/filesystems/mounts") {
         let Some(class) = see!(it, &at, mount.class) else { continue };
-        let passes = mount.mount_point.value().is_none_or(|point| {
-            let point = point.0.as_str();
-            SYSTEM.contains(&point) || PASSING.iter().any(|folder| point.starts_with(folder))
-        });
-        let again = mount.first_mounted_at.value().is_some();
+        let Some(point) = see!(it, &at, mount.mount_point) else { continue };
+        let point = point.0.as_str();
+        let passes =
+            SYSTEM.contains(&point) || PASSING.iter().any(|folder| point.starts_with(folder));
+        let again = see!(it, &at, mount.first_mounted_at).is_some();
         if !matches!(class, MountClass::Local | MountClass::Network) || passes || again {
             continue;
         }
