@@ -1,13 +1,10 @@
-//! Which observations are kept when an archive is cleared up, and moving one from archive to archive.
+//! Which observations are kept when an archive is cleared up.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeSet;
 
 use jiff::tz::TimeZone;
 
-use crate::{
-    store::{Brought, Entry, Store, StoreError},
-    written::Mark,
-};
+use crate::{store::Entry, written::Mark};
 
 /// Which observations are kept. Each rule keeps what it keeps, whatever the others say; an observation that
 /// no rule keeps goes.
@@ -63,56 +60,6 @@ impl Keep {
         }
         entries.iter().map(|one| one.number).filter(|number| !kept.contains(number)).collect()
     }
-}
-
-/// How much was copied.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct Copied {
-    /// Machines that were gone through.
-    pub machines: u64,
-    /// Observations that were not there yet.
-    pub observations: u64,
-    /// Observations that were there already.
-    pub stood_already: u64,
-}
-
-/// Copies all of an archive into another: observations as they are, in their chain, with marks and with what
-/// was removed.
-///
-/// # Errors
-/// What stood in the way; what was copied until then stays.
-pub fn copy(
-    from: &dyn Store,
-    to: &dyn Store,
-    tell: &mut dyn FnMut(&str),
-) -> Result<Copied, StoreError> {
-    let mut copied = Copied::default();
-    for latest in from.machines()? {
-        let key = &latest.machine;
-        tell(key);
-        copied.machines += 1;
-        for entry in from.entries(key)? {
-            let text = from.observation_text(key, entry.number)?;
-            let observation = from.observation(key, entry.number)?;
-            let state = from.state(key, &observation.state)?;
-            let mut origins = BTreeMap::new();
-            for own in observation.origins.values() {
-                origins.insert(own.clone(), from.origins_text(key, own)?);
-            }
-            match to.bring(key, &Brought { observation, text, state, origins })? {
-                true => copied.observations += 1,
-                false => copied.stood_already += 1,
-            }
-        }
-        let removed = from.removed(key)?;
-        if !removed.is_empty() {
-            to.bring_removed(key, &removed)?;
-        }
-        for mark in from.marks(key)? {
-            to.mark(key, &mark)?;
-        }
-    }
-    Ok(copied)
 }
 
 #[cfg(test)]

@@ -8,6 +8,7 @@
 //! The crate prints nothing and reads no arguments or environment.
 
 pub mod alike;
+pub mod copy;
 pub mod fleet;
 pub mod history;
 pub mod keep;

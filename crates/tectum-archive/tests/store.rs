@@ -20,7 +20,8 @@ use jiff::Timestamp;
 use rstest::rstest;
 use support::{Machine, night, save, server::server, told};
 use tectum_archive::{
-    keep::{Keep, copy},
+    copy::copy,
+    keep::Keep,
     named::{NameError, Named, matching, one_called},
     store::{
         Problem, Remark, Store, StoreError, folder::FolderStore, look, postgres::PostgresStore,

@@ -197,7 +197,7 @@ pub(crate) enum Failure {
     NothingToCompareWith(String),
     /// Clearing up that would leave nothing but the last look.
     #[error(
-        "nothing is kept by no rule; say what to keep: --keep-daily, --keep-weekly, --keep-monthly"
+        "no rule would keep more than the last look; say what to keep: --days, --weeks, --months"
     )]
     NothingKept,
     /// Output that could not be written.

@@ -16,7 +16,7 @@ use tectum_archive::{
 };
 use tectum_demo::{MACHINES, Shipped};
 use tectum_report::{
-    json::{origins::Depth as Origins, read::SIZE_LIMIT},
+    json::{origins::Depth as OriginsDepth, read::SIZE_LIMIT},
     query::Path as ReportPath,
     report::{Report, Taken},
 };
@@ -176,8 +176,8 @@ fn looks(pattern: &Named) -> Result<Vec<Subject>, Failure> {
 /// The report of a look in the archive.
 fn archived(subject: &Subject, depth: Depth) -> Result<Report, Failure> {
     let depth = match depth {
-        Depth::Whole => Origins::Whole,
-        Depth::Values => Origins::Gaps,
+        Depth::Whole => OriginsDepth::Whole,
+        Depth::Values => OriginsDepth::Gaps,
     };
     Ok(match subject {
         Subject::Look(own) => {

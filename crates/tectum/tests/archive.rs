@@ -127,7 +127,7 @@ fn a_name_of_a_look_is_a_subject_of_every_command() {
 #[case(&["fleet", "--by", "nothing.there"], 2, "no report has a field")]
 #[case(&["archive", "mark", "gannet", "Latest"], 2, "can be no mark")]
 #[case(&["archive", "mark", "gannet", "x", "--remove"], 1, "was none")]
-#[case(&["archive", "prune", "--forget-states"], 2, "say what to keep")]
+#[case(&["archive", "prune", "--states-too"], 2, "say what to keep")]
 #[case(&["compare", "gannet"], 2, "nothing to compare")]
 fn what_cannot_be_is_told(#[case] words: &[&str], #[case] status: i32, #[case] said: &str) {
     let ran = gannet().run(words);
@@ -319,14 +319,14 @@ fn marks_name_looks_and_clearing_up_keeps_them() {
     );
     let at = place.run(&["survey", "--from", "gannet@accepted"]).out;
     assert!(at.contains("gannet@accepted, seen 2026-05-20"), "{at}");
-    let would = place.run(&["archive", "prune", "--keep-daily", "3"]);
+    let would = place.run(&["archive", "prune", "--days", "3"]);
     assert!(would.err.contains("9 looks would be removed; --yes does it"), "{}", would.err);
     let looks = |place: &Place| {
         let all = json(&place.run(&["archive", "list", "gannet", "--format", "json"]));
         all[0]["observations"].as_array().unwrap().len()
     };
     assert_eq!(looks(&place), 15);
-    let done = place.run(&["archive", "prune", "--keep-daily", "3", "--yes"]);
+    let done = place.run(&["archive", "prune", "--days", "3", "--yes"]);
     assert!(done.err.contains("removed 9 looks"), "{}", done.err);
     assert_eq!(looks(&place), 6);
     let list = place.run(&["archive", "list", "gannet"]).out;

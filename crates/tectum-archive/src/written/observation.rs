@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
-use tectum_report::{Note, Taken, version::FormatVersion};
+use tectum_report::{Note, Taken, finding::Severity, version::FormatVersion};
 
 /// One look at a machine. Observations of a machine are a chain: each holds the digest of the one that was
 /// saved before it, so that one which was altered, removed or slipped in is found out.
@@ -48,6 +48,17 @@ pub struct FindingCounts {
     pub warning: u64,
     /// Worth knowing.
     pub notice: u64,
+}
+
+impl FindingCounts {
+    /// How many there were of a severity.
+    pub fn of(self, severity: Severity) -> u64 {
+        match severity {
+            Severity::Critical => self.critical,
+            Severity::Warning => self.warning,
+            Severity::Notice => self.notice,
+        }
+    }
 }
 
 /// A name for an observation.

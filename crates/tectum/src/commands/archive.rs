@@ -2,7 +2,8 @@
 
 use serde::Serialize;
 use tectum_archive::{
-    keep::{Keep, copy},
+    copy::copy,
+    keep::Keep,
     named::{NameError, Named, entry, one_called},
     store::{Entry, Problem},
     when::{is_mark, moment, now},
@@ -34,20 +35,8 @@ pub(super) fn run(
     match &args.what {
         ArchiveCommand::List { hosts, format } => list(hosts, *format, terminal),
         ArchiveCommand::Verify { format } => verify(*format, terminal),
-        ArchiveCommand::Prune {
-            hosts,
-            keep_daily,
-            keep_weekly,
-            keep_monthly,
-            forget_states,
-            yes,
-        } => {
-            let keep = Keep {
-                daily: *keep_daily,
-                weekly: *keep_weekly,
-                monthly: *keep_monthly,
-                states: !forget_states,
-            };
+        ArchiveCommand::Prune { hosts, days, weeks, months, states_too, yes } => {
+            let keep = Keep { daily: *days, weekly: *weeks, monthly: *months, states: !states_too };
             prune(hosts, &keep, *yes, terminal)
         }
         ArchiveCommand::Mark { look, name, remove } => mark(look, name, *remove, terminal),

@@ -5,9 +5,10 @@ use tectum_archive::{
     store::{Entry, Latest, Problem, Verified},
     written::{FindingCounts, Mark},
 };
-use tectum_report::leaf::Bytes;
+use tectum_report::{finding::Severity, leaf::Bytes};
 
 use super::{
+    findings,
     page::{Sheet, Tone},
     quantity::{count, size},
 };
@@ -81,11 +82,10 @@ pub(crate) fn looks(host: &str, key: &str, entries: &[Entry], marks: &[Mark], pa
 
 /// How much was odd, in as little room as there is in a row.
 pub(crate) fn odd(found: FindingCounts) -> String {
-    let parts = [(found.critical, "✖"), (found.warning, "▲"), (found.notice, "▪")];
-    let told: Vec<String> = parts
-        .iter()
-        .filter(|(count, _)| *count > 0)
-        .map(|(count, sign)| format!("{sign}{count}"))
+    let told: Vec<String> = Severity::BY_RANK
+        .into_iter()
+        .filter(|severity| found.of(*severity) > 0)
+        .map(|severity| format!("{}{}", findings::mark(severity).1, found.of(severity)))
         .collect();
     if told.is_empty() { "·".to_owned() } else { told.join(" ") }
 }

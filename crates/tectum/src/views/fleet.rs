@@ -1,10 +1,11 @@
 //! A fleet: a row a machine, and which machines have which value.
 
 use tectum_archive::fleet::{Having, Row};
-use tectum_report::leaf::Bytes;
+use tectum_report::{finding::Severity, leaf::Bytes};
 
 use super::{
     archive::{day, odd},
+    findings,
     page::{Sheet, Tone},
     quantity::{count, decimal, size},
 };
@@ -62,20 +63,19 @@ pub(crate) fn cells(row: &Row) -> Vec<String> {
 /// A fleet for people.
 pub(crate) fn rows(rows: &[Row], units: Units, page: &mut Sheet) {
     let stale = rows.iter().filter(|row| row.stale).count();
-    let critical: u64 = rows.iter().map(|row| row.latest.findings.critical).sum();
-    let warning: u64 = rows.iter().map(|row| row.latest.findings.warning).sum();
     let mut aside = vec![count(rows.len(), "machine", "machines")];
     if stale > 0 {
         aside.push(format!("{stale} stale"));
     }
-    if critical > 0 {
-        aside.push(format!("✖ {critical} critical"));
-    }
-    if warning > 0 {
-        aside.push(format!(
-            "▲ {}",
-            count(usize::try_from(warning).unwrap_or(usize::MAX), "warning", "warnings")
-        ));
+    let of = |severity| {
+        let sum: u64 = rows.iter().map(|row| row.latest.findings.of(severity)).sum();
+        usize::try_from(sum).unwrap_or(usize::MAX)
+    };
+    // What is merely worth knowing is not counted over a fleet.
+    for (severity, words) in findings::counts(of) {
+        if severity != Severity::Notice {
+            aside.push(format!("{} {words}", findings::mark(severity).1));
+        }
     }
     page.roof("fleet", &aside.join(", "));
     let mut told: Vec<Vec<String>> = rows.iter().map(|row| cells_for_people(row, units)).collect();

@@ -8,29 +8,23 @@
 mod disk;
 mod index;
 mod layout;
+mod lock;
 mod verify;
 
 use std::{
     collections::{BTreeMap, BTreeSet},
-    fs::File,
-    io::{Read, Seek, SeekFrom, Write},
     path::{Path, PathBuf},
     sync::{Mutex, MutexGuard, PoisonError},
-    thread,
-    time::{Duration, Instant},
 };
 
-use rustix::fs::{FlockOperation, Mode, OFlags};
 use serde::{Serialize, de::DeserializeOwned};
-use tectum_report::{
-    save::step::{Step, step},
-    version::Readable,
-};
+use tectum_report::version::Readable;
 
 use self::{
     disk::{PACKED, either, make_folder, names},
     index::Index,
-    layout::{ARCHIVE, Is, LOCK, Last, MACHINES, Machine, observation_name, observation_number},
+    layout::{ARCHIVE, Is, Last, MACHINES, Machine, observation_name, observation_number},
+    lock::{Held, saved_by_nobody_now},
 };
 use super::{
     Brought, Entry, Latest, Problem, Saved, Store, StoreError, Verified, known_form, remarks,
@@ -45,9 +39,6 @@ use crate::{
         digits,
     },
 };
-
-/// How long another writer is waited for.
-const PATIENCE: Duration = Duration::from_secs(120);
 
 /// An archive in a folder.
 #[derive(Debug)]
@@ -77,14 +68,6 @@ impl Indexed {
         let _ = self.index.set_fresh(saved);
         Ok(())
     }
-}
-
-/// How many were saved so far; nothing while somebody saves.
-fn saved_by_nobody_now(root: &Path) -> Option<u64> {
-    let flags = OFlags::RDONLY | OFlags::NOFOLLOW | OFlags::NONBLOCK | OFlags::CLOEXEC;
-    let file = rustix::fs::open(root.join(LOCK), flags, Mode::empty()).ok()?;
-    rustix::fs::flock(&file, FlockOperation::NonBlockingLockShared).ok()?;
-    Held { file: file.into() }.saved()
 }
 
 impl FolderStore {
@@ -170,59 +153,6 @@ impl FolderStore {
             })
         };
         self.keep(&machine.states(), &state.inventory_digest, &compact(state), whole)
-    }
-
-    /// Holds the archive against other writers.
-    fn hold(&self) -> Result<Held, StoreError> {
-        let path = self.root.join(LOCK);
-        let failed = |cause| StoreError::Io { doing: "hold", path: path.clone(), cause };
-        step(Step::Hold).map_err(failed)?;
-        let flags = OFlags::RDWR | OFlags::CREATE | OFlags::NOFOLLOW | OFlags::CLOEXEC;
-        let file = rustix::fs::open(&path, flags, Mode::RUSR | Mode::WUSR)
-            .map_err(|cause| failed(cause.into()))?;
-        let file = File::from(file);
-        let begun = Instant::now();
-        loop {
-            match rustix::fs::flock(&file, FlockOperation::NonBlockingLockExclusive) {
-                Ok(()) => return Ok(Held { file }),
-                Err(rustix::io::Errno::WOULDBLOCK | rustix::io::Errno::INTR) => {}
-                Err(cause) => return Err(failed(cause.into())),
-            }
-            if begun.elapsed() > PATIENCE {
-                let seconds = PATIENCE.as_secs();
-                return Err(StoreError::Held { location: self.location_text(), seconds });
-            }
-            thread::sleep(Duration::from_millis(5));
-        }
-    }
-}
-
-/// The archive, held against other writers until this goes.
-struct Held {
-    file: File,
-}
-
-impl Held {
-    /// How many were saved so far, by anybody: where nobody else saved, an index is still right.
-    fn saved(&mut self) -> Option<u64> {
-        let mut text = String::new();
-        self.file.seek(SeekFrom::Start(0)).ok()?;
-        (&mut self.file).take(32).read_to_string(&mut text).ok()?;
-        text.trim().parse().ok()
-    }
-
-    /// Counts one more.
-    fn count_one_more(&mut self) {
-        let saved = self.saved().unwrap_or(0) + 1;
-        self.count(saved);
-    }
-
-    /// Says how many there are now. Where this fails, others look at the files again, which costs time alone.
-    fn count(&mut self, saved: u64) {
-        let _ = self
-            .file
-            .seek(SeekFrom::Start(0))
-            .and_then(|_| self.file.write_all(format!("{saved:<20}\n").as_bytes()));
     }
 }
 
@@ -382,7 +312,7 @@ impl Store for FolderStore {
         if !is_key(key) {
             return Err(StoreError::NoMachine { machine: key.to_owned() });
         }
-        let mut held = self.hold()?;
+        let mut held = Held::of(&self.root)?;
         held.count_one_more();
         let machine = Machine::at(&self.root, key);
         let number = brought.observation.number;
@@ -411,7 +341,7 @@ impl Store for FolderStore {
 
     fn bring_removed(&self, key: &str, removed: &[Removed]) -> Result<(), StoreError> {
         let machine = self.machine(key)?;
-        let _held = self.hold()?;
+        let _held = Held::of(&self.root)?;
         let mut all: Vec<Removed> = optional(&machine.removed())?.unwrap_or_default();
         all.retain(|one| !removed.iter().any(|other| other.number == one.number));
         all.extend_from_slice(removed);
@@ -420,7 +350,7 @@ impl Store for FolderStore {
     }
 
     fn save(&self, prepared: &Prepared) -> Result<Saved, StoreError> {
-        let mut held = self.hold()?;
+        let mut held = Held::of(&self.root)?;
         let mut indexed = self.index();
         let saved = held.saved();
         if saved.is_none_or(|saved| indexed.saved != Some(saved) && !indexed.index.is_fresh(saved))
@@ -495,7 +425,7 @@ impl Store for FolderStore {
 
     fn mark(&self, machine: &str, mark: &Mark) -> Result<(), StoreError> {
         let folder = self.machine(machine)?.marks();
-        let _held = self.hold()?;
+        let _held = Held::of(&self.root)?;
         observation_at(&self.machine(machine)?, mark.observation)?;
         make_folder(&folder)?;
         disk::write(&folder.join(format!("{}.json", mark.name)), &pretty(mark))
@@ -503,7 +433,7 @@ impl Store for FolderStore {
 
     fn unmark(&self, machine: &str, name: &str) -> Result<bool, StoreError> {
         let machine = self.machine(machine)?;
-        let _held = self.hold()?;
+        let _held = Held::of(&self.root)?;
         let path = machine.marks().join(format!("{name}.json"));
         let there = path.symlink_metadata().is_ok();
         disk::remove(&path)?;
@@ -512,7 +442,7 @@ impl Store for FolderStore {
 
     fn remove(&self, key: &str, numbers: &BTreeSet<u64>) -> Result<(), StoreError> {
         let machine = self.machine(key)?;
-        let mut held = self.hold()?;
+        let mut held = Held::of(&self.root)?;
         held.count_one_more();
         let files = files(&machine)?;
         let last = files.last_key_value().map(|(number, _)| *number);
