@@ -81,6 +81,7 @@ fn a_part_that_is_not_there_is_no_error() {
 
 #[rstest]
 #[case("memory.modulse", "the nearest is \"memory.modules\"")]
+#[case("memory.modules.*.sise", "the nearest is \"memory.modules.*.size\"")]
 #[case("memory.modules.*.SERIAL", "the nearest is \"memory.modules.*.serial\"")]
 #[case("storage.disks[sise>1].name", "has no field \"sise\"")]
 #[case("$.a[", "is no path")]

@@ -52,6 +52,10 @@ impl std::error::Error for FileError {}
 impl fmt::Display for FileError {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let Self { file, line, column, said, text, length } = self;
+        // What could not be read has no place.
+        if text.is_empty() && (*line, *column) == (1, 1) {
+            return write!(f, "{file}: {said}");
+        }
         writeln!(f, "{file}:{line}:{column}: {said}")?;
         let number = line.to_string();
         writeln!(f, "  {number} │ {}", text.replace('\t', " "))?;

@@ -329,28 +329,42 @@ pub fn described_fields() -> Vec<DescribedField> {
 
 /// Every path that a report can have, with `*` for the elements of lists, in the report's order.
 pub fn every_path() -> Vec<String> {
-    fn collect(shape: &'static Shape, at: &str, paths: &mut Vec<String>) {
+    let mut paths = Vec::new();
+    visit_paths(&mut |path, _| paths.push(path));
+    paths
+}
+
+/// Tells every path that a report can have, with its field.
+fn visit_paths(tell: &mut dyn FnMut(String, &'static FieldShape)) {
+    fn within(shape: &'static Shape, at: &str, tell: &mut dyn FnMut(String, &'static FieldShape)) {
         for field in shape.fields {
             let own =
                 if at.is_empty() { field.name.to_owned() } else { format!("{at}.{}", field.name) };
+            tell(own.clone(), field);
             match field.kind {
-                Kind::Leaf(_) => paths.push(own),
-                Kind::Record(inner) | Kind::Optional(inner) => {
-                    paths.push(own.clone());
-                    collect(inner, &own, paths);
-                }
-                Kind::List(inner) => {
-                    paths.push(own.clone());
-                    collect(inner, &format!("{own}.*"), paths);
-                }
+                Kind::Leaf(_) => {}
+                Kind::Record(inner) | Kind::Optional(inner) => within(inner, &own, tell),
+                Kind::List(inner) => within(inner, &format!("{own}.*"), tell),
             }
         }
     }
-    let mut paths = Vec::new();
     for (name, shape) in ROOTS {
         let root = if name == "inventory" { "" } else { name };
-        collect(shape, root, &mut paths);
+        within(shape, root, tell);
     }
+}
+
+/// Every path as people may write it: by the fields' names, and by their names without the unit.
+fn every_spelling() -> Vec<String> {
+    let mut paths = Vec::new();
+    visit_paths(&mut |path, field| {
+        let before = path.len().saturating_sub(field.name.len());
+        let short = field.short_name();
+        paths.extend(
+            short.map(|short| format!("{}{short}", path.get(..before).unwrap_or_default())),
+        );
+        paths.push(path);
+    });
     paths
 }
 
@@ -377,7 +391,7 @@ pub(super) fn nearest(path: &Path) -> Option<String> {
     let text = given.join(".").to_lowercase();
     let last = given.last().copied().unwrap_or_default().to_lowercase();
     let mut best: Option<(f64, String)> = None;
-    for candidate in every_path() {
+    for candidate in every_spelling() {
         let names: Vec<&str> = candidate.split('.').collect();
         // An element's own name is kept where the path has one at that place.
         let shown: Vec<&str> = names
