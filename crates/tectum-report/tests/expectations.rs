@@ -209,7 +209,7 @@ const HEAD: &str = "[[expect]]\nname = 'x'\nselect = 'storage.disks.*.size'\n";
 #[case("equals = 4\nhosts = 4", 5, 9, "a number where a text is wanted")]
 #[case("equals = 4\ngroups = 'nobody'", 5, 10, "there is no group")]
 #[case("equals = 4\nwhere = { path = 'cpu.coers', at-least = 1 }", 5, 18, "cpu.cores")]
-#[case("same-as = 'storage.dsks.*.size'", 4, 11, "storage.disks.*.size_bytes")]
+#[case("same-as = 'storage.dsks.*.size'", 4, 11, "the nearest is \"storage.disks.*.size\"")]
 #[case("equals = ", 4, 10, "")]
 #[case("", 1, 1, "says nothing that should be so")]
 fn a_mistake_is_told_with_its_place(

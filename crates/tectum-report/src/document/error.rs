@@ -26,6 +26,7 @@ impl FileError {
         span: Option<Range<usize>>,
         said: impl Into<String>,
     ) -> Self {
+        let placed = span.is_some();
         let span = span.unwrap_or(0..0);
         let before = text.get(..span.start).unwrap_or(text);
         let line = before.matches('\n').count();
@@ -39,7 +40,7 @@ impl FileError {
             column: text.get(start..span.start).unwrap_or_default().chars().count() + 1,
             said: said.into(),
             text: whole.chars().take(MOST_SHOWN).collect(),
-            length: meant.chars().count().clamp(1, MOST_SHOWN),
+            length: if placed { meant.chars().count().clamp(1, MOST_SHOWN) } else { 0 },
         }
     }
 }
@@ -52,8 +53,7 @@ impl std::error::Error for FileError {}
 impl fmt::Display for FileError {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let Self { file, line, column, said, text, length } = self;
-        // What could not be read has no place.
-        if text.is_empty() && (*line, *column) == (1, 1) {
+        if *length == 0 {
             return write!(f, "{file}: {said}");
         }
         writeln!(f, "{file}:{line}:{column}: {said}")?;
