@@ -1,5 +1,7 @@
 //! What a made-up machine is made of.
 
+use std::collections::BTreeMap;
+
 use serde::Deserialize;
 
 /// A machine.
@@ -83,6 +85,12 @@ pub struct Machine {
     /// Kernel modules: name, size, users, and who uses it.
     #[serde(default)]
     pub modules: Vec<(String, u64, u64, String)>,
+    /// Files that no other field describes, by their paths.
+    #[serde(default)]
+    pub files: BTreeMap<String, String>,
+    /// Paths at which it has nothing.
+    #[serde(default)]
+    pub removed: Vec<String>,
 }
 
 /// A PCI function.

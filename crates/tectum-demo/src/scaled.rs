@@ -1,5 +1,7 @@
 //! Machines as large as one likes, for benchmarks and for tests of growth.
 
+use std::collections::BTreeMap;
+
 use crate::{Bios, Board, Chassis, Cpu, Disk, DiskKind, Machine, Module, Partition, Slot, System};
 
 impl Machine {
@@ -9,6 +11,8 @@ impl Machine {
         let (packages, cores) = if parts.is_multiple_of(2) { (2, parts / 2) } else { (1, parts) };
         let text = |what: &str| format!("Synthetic {what}");
         Self {
+            files: BTreeMap::new(),
+            removed: Vec::new(),
             hostname: format!("scaled-{parts}"),
             machine_id: format!("{parts:032x}"),
             architecture: "x86_64".into(),

@@ -42,6 +42,12 @@ impl Tree {
         memory::put(machine, &mut tree);
         system::put(machine, &mut tree);
         devices::put(machine, &mut tree);
+        for path in &machine.removed {
+            tree.remove(path);
+        }
+        for (path, content) in &machine.files {
+            tree.file(path.as_str(), content.as_str());
+        }
         tree
     }
 

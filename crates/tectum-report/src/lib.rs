@@ -10,6 +10,7 @@ pub mod compare;
 pub mod declare;
 pub mod document;
 pub mod expectation;
+pub mod export;
 pub mod fact;
 pub mod finding;
 pub mod json;

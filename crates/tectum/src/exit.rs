@@ -48,6 +48,45 @@ pub(crate) enum Failure {
     /// A section that is none.
     #[error("there is no section {given:?}{}; `tectum sections` lists them", nearest(given, known))]
     NoSuchSection { given: String, known: Vec<&'static str> },
+    /// Several machines in a form that holds one.
+    #[error(
+        "the form {form} holds one machine, and {given} are asked for; name one, or a form for several"
+    )]
+    OneMachine { form: &'static str, given: usize },
+    /// More or fewer than two machines where two are compared.
+    #[error("a patch turns one inventory into one other, and {given} machines are named; name two")]
+    TwoMachines { given: usize },
+    /// A part of a patch.
+    #[error("a patch is of the whole inventory: leave out --only, --skip and --readings")]
+    WholePatch,
+    /// A form that needs a file.
+    #[error("the form {form} is {what}: name where it goes by --out")]
+    NeedsOut { form: &'static str, what: &'static str },
+    /// An option of another form.
+    #[error("--table chooses among the tables of the form csv; the form here is {0}")]
+    NoTables(&'static str),
+    /// A table that is none.
+    #[error(
+        "there is no table {given:?}{}; `tectum schema tables` lists them",
+        nearest(given, known)
+    )]
+    NoSuchTable { given: String, known: Vec<&'static str> },
+    /// Something stands where a folder of tables would go.
+    #[error("{} is there already; name a folder that is new or empty", .0.display())]
+    FolderStands(PathBuf),
+    /// A step of the demo that is none.
+    #[error("the demo has steps from 1 to {last}, and no {given}; --list tells them")]
+    NoSuchStep { given: usize, last: usize },
+    /// A page of the manual that is none.
+    #[error("there is no page {given:?} in the manual{}", .nearest.as_ref().map(|name| format!("; the nearest is {name:?}")).unwrap_or_default())]
+    NoSuchPage { given: String, nearest: Option<String> },
+    /// A folder that could not be written.
+    #[error("cannot write {}", .path.display())]
+    Unwritable {
+        path: PathBuf,
+        #[source]
+        cause: io::Error,
+    },
     /// Nothing left to survey.
     #[error("every section is skipped: nothing is left to survey")]
     NothingLeft,
@@ -223,6 +262,15 @@ impl Failure {
     pub(crate) fn status(&self) -> Status {
         match self {
             Self::NoSuchSection { .. }
+            | Self::OneMachine { .. }
+            | Self::TwoMachines { .. }
+            | Self::WholePatch
+            | Self::NeedsOut { .. }
+            | Self::NoTables(_)
+            | Self::NoSuchPage { .. }
+            | Self::NoSuchStep { .. }
+            | Self::NoSuchTable { .. }
+            | Self::FolderStands(_)
             | Self::NothingLeft
             | Self::NoSuchDemo { .. }
             | Self::NoSuchKind { .. }

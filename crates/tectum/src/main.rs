@@ -5,9 +5,12 @@ mod args;
 mod commands;
 mod exit;
 mod key;
+mod page;
 mod patient;
+mod render;
 mod settings;
 mod subject;
+mod temporary;
 mod views;
 mod written;
 
@@ -16,9 +19,13 @@ use std::{
     process::ExitCode,
 };
 
-use clap::Parser;
+use clap::{CommandFactory, Parser};
+use clap_complete::CompleteEnv;
 
 use crate::{args::Cli, exit::Failure, views::Terminal};
+
+/// The variable by which a shell asks what may stand next.
+pub(crate) const COMPLETE: &str = "_TECTUM_COMPLETE";
 
 fn main() -> ExitCode {
     // With rights that its caller does not have it would read, write and tell what the caller may
@@ -31,6 +38,8 @@ fn main() -> ExitCode {
         );
         return exit::FAILED.into();
     }
+    // A shell that asks what may stand next.
+    CompleteEnv::with_factory(Cli::command).var(COMPLETE).complete();
     let cli = match Cli::try_parse() {
         Ok(cli) => cli,
         Err(error) => {
@@ -39,7 +48,7 @@ fn main() -> ExitCode {
             return if error.use_stderr() { exit::USAGE } else { exit::DONE }.into();
         }
     };
-    let mut terminal = Terminal::new(cli.color);
+    let mut terminal = Terminal::new(cli.color, cli.plain);
     match commands::run(&cli, &mut terminal) {
         Ok(status) => status.into(),
         // Whoever read the output wants no more of it.

@@ -31,6 +31,7 @@ use crate::{
     args::{HELPER_WORD, Patience},
     exit::Failure,
     patient::{Progress, within},
+    temporary,
 };
 
 /// The name of the tool, as reports carry it.
@@ -123,33 +124,54 @@ pub(crate) fn path(given: &str) -> Result<ReportPath, Failure> {
 
 /// The subjects that a subject stands for: the reports and captures in a folder that is no machine's,
 /// in the order of their names, or itself.
-pub(crate) fn subjects_in(subject: &Subject) -> Result<Vec<Subject>, Failure> {
+pub(crate) fn subjects_in(subject: &Subject, patience: &Patience) -> Result<Vec<Subject>, Failure> {
     let folder = match subject {
-        Subject::Path(folder) => folder,
+        Subject::Path(folder) => folder.clone(),
         Subject::Named(named) if stands_for_several(&named.machine) => {
             return looks(named);
         }
         _ => return Ok(vec![subject.clone()]),
     };
-    let is_machine = ["proc", "sys", "etc"].iter().any(|name| folder.join(name).is_dir());
-    if is_machine || !folder.is_dir() {
-        return Ok(vec![subject.clone()]);
+    let own = folder.clone();
+    let found = within(patience, move |_| reports_in(&own));
+    let paths = found.unwrap_or_else(|| Err(Failure::NoAnswer { path: folder }))?;
+    // A folder without any is a machine's, if it is anything.
+    match paths.is_empty() {
+        true => Ok(vec![subject.clone()]),
+        false => Ok(paths.into_iter().map(Subject::Path).collect()),
     }
-    let failed = |cause| Failure::Subject { path: folder.clone(), cause };
-    let mut paths = Vec::new();
-    for entry in std::fs::read_dir(folder).map_err(failed)? {
-        let path = entry.map_err(failed)?.path();
+}
+
+/// The files in a folder that reports and captures have names like; nothing where it is no folder, or a machine's.
+fn reports_in(folder: &Path) -> Result<Vec<PathBuf>, Failure> {
+    let failed = |cause| Failure::Subject { path: folder.to_owned(), cause };
+    let is_named = |path: &Path| {
         let kind = path.extension().and_then(std::ffi::OsStr::to_str).unwrap_or_default();
-        if matches!(kind, "json" | "zst" | "gz" | "tar" | "tgz") && path.is_file() {
-            paths.push(path);
+        matches!(kind, "json" | "zst" | "gz" | "tar" | "tgz")
+    };
+    let of_a_machine = ["proc", "sys", "etc"];
+    let whole = std::path::absolute(folder).map_err(failed)?;
+    let here = live()?;
+    let mut paths = Vec::new();
+    // Where an answer may never come, the helper asks first.
+    if here.is_elsewhere(&whole) {
+        let Ok((names, cut)) = Door::new(here).lease().list(&whole) else { return Ok(paths) };
+        if cut {
+            return Err(failed(std::io::Error::other("it holds more names than are listed")));
+        }
+        if !names.iter().any(|name| of_a_machine.iter().any(|own| name.as_os_str() == *own)) {
+            paths.extend(names.iter().map(|name| folder.join(name)).filter(|path| is_named(path)));
+        }
+    } else if folder.is_dir() && !of_a_machine.iter().any(|name| folder.join(name).is_dir()) {
+        for entry in std::fs::read_dir(folder).map_err(failed)? {
+            let path = entry.map_err(failed)?.path();
+            if is_named(&path) && path.is_file() {
+                paths.push(path);
+            }
         }
     }
-    // A folder without any is a machine's, if it is anything.
-    if paths.is_empty() {
-        return Ok(vec![subject.clone()]);
-    }
     paths.sort();
-    Ok(paths.into_iter().map(Subject::Path).collect())
+    Ok(paths)
 }
 
 /// The looks at the machines of the archive that fit a pattern.
@@ -267,7 +289,7 @@ fn open_for(
                 given: name.clone(),
                 known: MACHINES.iter().map(|machine| machine.name).collect(),
             })?;
-            let folder = tempfile::tempdir().map_err(Failure::Folder)?;
+            let folder = temporary::folder(|own| own.tempdir()).map_err(Failure::Folder)?;
             write_demo(shipped, folder.path())?;
             let tree = Tree::folder(folder.path())?;
             kept = Some(folder);

@@ -98,16 +98,19 @@ fn hangs_where_another_test_says() {
     println!("{}", String::from_utf8_lossy(&ran.stderr));
     // A subject that a link leads there.
     std::os::unix::fs::symlink(mount.join("report.json"), place.join("link.json")).unwrap();
-    let begun = Instant::now();
-    let program = assert_cmd::cargo::cargo_bin("tectum");
-    let ran = Command::new(program)
-        .args(["survey", "--deadline", "1s", "--from"])
-        .arg(place.join("link.json"))
-        .stdin(Stdio::null())
-        .output()
-        .unwrap();
-    let said = String::from_utf8_lossy(&ran.stderr);
-    println!("subject {:?} within {} s: {said}", ran.status.code(), begun.elapsed().as_secs());
+    for word in ["survey", "check", "get", "find"] {
+        let begun = Instant::now();
+        let program = assert_cmd::cargo::cargo_bin("tectum");
+        let mut command = Command::new(program);
+        command.args([word, "--deadline", "1s", "--from"]).arg(place.join("link.json"));
+        if matches!(word, "get" | "find") {
+            command.arg("cpu.cores");
+        }
+        let ran = command.stdin(Stdio::null()).output().unwrap();
+        let said = String::from_utf8_lossy(&ran.stderr);
+        let time = begun.elapsed().as_secs();
+        println!("{word} {:?} within {time} s: {said}", ran.status.code());
+    }
     // What hangs is let go, or this process would not end either.
     let _ = nix::mount::umount2(&mount, nix::mount::MntFlags::MNT_DETACH);
 }
@@ -136,7 +139,10 @@ fn a_dead_mount_costs_one_gap_and_the_program_ends() {
     // Its deadline is a second, and a second more is allowed for; debug builds and busy machines get
     // some on top, but nothing near to what a hang would take.
     assert!(time < 8_000, "{time} ms");
-    assert!(said.contains("subject Some(3) within"), "{said}");
+    for word in ["survey", "check"] {
+        assert!(said.contains(&format!("{word} Some(3) within")), "{said}");
+    }
+    assert!(said.contains("get Some(") && said.contains("find Some("), "{said}");
     assert!(said.contains("did not answer in time"), "{said}");
     let text = std::fs::read(place.path("report.json")).unwrap();
     let report: Value = serde_json::from_slice(&text).unwrap();

@@ -67,6 +67,7 @@ impl<T> Follow for crate::fact::Fact<T> {
 ///         called [label];                           // what a person calls it
 ///         refers rests_on -> storage.disks.name | storage.volumes.name;
 ///         derived [state];                          // follows from elsewhere in the model
+///         counts [errors];                          // only rises, from the start of something on
 ///         follows [size_bytes] from os.kernel_release; // changes with another field of the model
 ///         reading of storage.disks by name = name;  // whose reading it is
 ///
@@ -89,6 +90,7 @@ macro_rules! record {
             $(called [$($called:ident),+];)?
             $(refers $refers:ident -> $($($way:ident).+)|+;)*
             $(derived [$($derived:ident),+];)?
+            $(counts [$($counts:ident),+];)?
             $(follows [$($follows:ident),+] from $($cause:ident).+;)?
             $(reading of $($($list:ident).+ by $own:ident = $key:ident),+;)?
             $(
@@ -173,6 +175,7 @@ macro_rules! record {
                         targets: &[$(&[$(stringify!($way),)+],)+],
                     },)*],
                     derived: &[$($($crate::declare::index_of(NAMES, stringify!($derived)),)+)?],
+                    counts: &[$($($crate::declare::index_of(NAMES, stringify!($counts)),)+)?],
                     follows: $crate::declare::first_of!($($crate::declare::Follows {
                         fields: &[$($crate::declare::index_of(NAMES, stringify!($follows)),)+],
                         cause: &[$(stringify!($cause),)+],

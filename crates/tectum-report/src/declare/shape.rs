@@ -35,6 +35,8 @@ pub struct Shape {
     pub references: &'static [Reference],
     /// Fields that follow from other parts of the model, so that a change of them is told there.
     pub derived: &'static [usize],
+    /// Fields that count what has happened since something began, and so only rise until it begins anew.
+    pub counts: &'static [usize],
     /// Fields that change with a field elsewhere.
     pub follows: Option<Follows>,
     /// The part that it is a reading of.

@@ -19,6 +19,11 @@ impl Severity {
     /// All of them, the gravest first.
     pub const BY_RANK: [Self; 3] = [Self::Critical, Self::Warning, Self::Notice];
 
+    /// Whether somebody should see to it: what is merely worth knowing of one machine is too much of many.
+    pub fn wants_attention(self) -> bool {
+        self != Self::Notice
+    }
+
     /// How grave it is, from 0.
     pub fn rank(self) -> u8 {
         match self {

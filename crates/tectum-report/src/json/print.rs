@@ -32,6 +32,45 @@ pub fn to_writer<T: Serialize + ?Sized>(mut to: impl Write, value: &T) -> io::Re
     to.write_all(b"\n")
 }
 
+/// Writes a value as JSON in one line, as harmless, with a line end behind it.
+///
+/// # Errors
+/// When it cannot be written.
+pub fn line_to_writer<T: Serialize + ?Sized>(mut to: impl Write, value: &T) -> io::Result<()> {
+    let mut serializer = Serializer::with_formatter(&mut to, InALine);
+    value.serialize(&mut serializer)?;
+    to.write_all(b"\n")
+}
+
+/// Writes a text's fragment, with what is harmful in it escaped.
+fn write_harmless<W: ?Sized + Write>(to: &mut W, text: &str) -> io::Result<()> {
+    let mut rest = text;
+    while let Some(at) = rest.find(is_harmful) {
+        let (before, behind) = rest.split_at(at);
+        to.write_all(before.as_bytes())?;
+        let mut characters = behind.chars();
+        let mut units = [0; 2];
+        for unit in characters.next().map_or(&[][..], |it| it.encode_utf16(&mut units)) {
+            write!(to, "\\u{unit:04x}")?;
+        }
+        rest = characters.as_str();
+    }
+    to.write_all(rest.as_bytes())
+}
+
+/// A line, with what is harmful escaped.
+struct InALine;
+
+impl Formatter for InALine {
+    fn write_string_fragment<W: ?Sized + Write>(
+        &mut self,
+        to: &mut W,
+        text: &str,
+    ) -> io::Result<()> {
+        write_harmless(to, text)
+    }
+}
+
 /// Members of a report that are long tables: an entry of them stands in a line.
 const TABLES: [&str; 4] = ["findings", "gaps", "evidence", "sources"];
 
@@ -80,18 +119,7 @@ impl Formatter for Harmless<'_> {
         if let Some(key) = &mut self.key {
             key.push_str(text);
         }
-        let mut rest = text;
-        while let Some(at) = rest.find(is_harmful) {
-            let (before, behind) = rest.split_at(at);
-            to.write_all(before.as_bytes())?;
-            let mut characters = behind.chars();
-            let mut units = [0; 2];
-            for unit in characters.next().map_or(&[][..], |it| it.encode_utf16(&mut units)) {
-                write!(to, "\\u{unit:04x}")?;
-            }
-            rest = characters.as_str();
-        }
-        to.write_all(rest.as_bytes())
+        write_harmless(to, text)
     }
 
     fn write_char_escape<W: ?Sized + Write>(

@@ -329,6 +329,7 @@ record! {
     /// Processors' readings.
     CpuReadings "cpu" {
         source "/proc/cpuinfo; Documentation/admin-guide/pm/cpufreq.rst";
+        counts [core_throttles, package_throttles];
 
         /// The slowest CPU's current frequency in MHz.
         slowest_mhz: Fact<Megahertz>,

@@ -139,6 +139,7 @@ record! {
     MemberErrors "errors of a filesystem's device" {
         source "Documentation/filesystems/btrfs.rst";
         place [filesystem_uuid, number];
+        counts [write_errors, read_errors, flush_errors, corruption_errors, generation_errors];
 
         /// The filesystem's UUID.
         filesystem_uuid: Fact<Uuid>,
@@ -165,6 +166,7 @@ record! {
         source "Documentation/ABI/testing/sysfs-fs-ext4";
         names [device];
         refers device -> storage.disks.name | storage.disks.partitions.name | storage.volumes.name | storage.volumes.partitions.name;
+        counts [errors];
 
         /// The device that it lies on.
         device: Fact<DeviceName>,

@@ -179,6 +179,7 @@ record! {
     GpuErrorCount "block" {
         source "Documentation/gpu/amdgpu/ras.rst";
         place [block];
+        counts [corrected, uncorrected];
 
         /// The block, as the driver names it: `umc` is the memory's controller.
         block: Fact<Term>,

@@ -168,6 +168,7 @@ record! {
     InterfaceReadings "network interface" {
         source "Documentation/ABI/testing/sysfs-class-net-statistics";
         names [name];
+        counts [carrier_changes, received_bytes, sent_bytes, received_packets, sent_packets, receive_errors, transmit_errors, receive_dropped, transmit_dropped];
         reading of network.interfaces by name = name;
 
         /// The kernel's name for it.

@@ -153,12 +153,28 @@ record! {
     PowerZoneReading "power zone" {
         source "Documentation/power/powercap/powercap.rst";
         place [name];
+        counts [energy_microjoules];
         reading of sensors.power_zones by name = name;
 
         /// The kernel's name for it.
         name: Fact<Term>,
         /// Energy drawn since the counter began, in microjoules.
         energy_microjoules: Fact<Microjoules>,
+    }
+}
+
+impl SensorKind {
+    /// The base unit of what such a sensor measures, and how many of it one of the report's are, as a fraction.
+    pub fn base(self) -> (&'static str, u64, u64) {
+        match self {
+            Self::Temperature => ("celsius", 1, 1000),
+            Self::Fan => ("revolutions_per_minute", 1, 1),
+            Self::Voltage => ("volts", 1, 1000),
+            Self::Current => ("amperes", 1, 1000),
+            Self::Power => ("watts", 1, 1_000_000),
+            Self::Energy => ("joules", 1, 1_000_000),
+            Self::Humidity => ("ratio", 1, 100_000),
+        }
     }
 }
 

@@ -160,6 +160,7 @@ record! {
     DiskReadings "disk" {
         source "Documentation/block/stat.rst";
         names [name];
+        counts [read_bytes, written_bytes, reads, writes, io_time_ms, errors];
         reading of storage.disks by name = name;
 
         /// The kernel's name for it.

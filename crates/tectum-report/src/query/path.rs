@@ -272,7 +272,9 @@ fn descend<'a>(
             continue;
         }
         let at = format!("{at}/{}", field.name);
-        let names = std::iter::once(field.name).chain(field.short_name()).map(str::to_owned);
+        // What another field is called whole is no short name for this one.
+        let short = field.short_name().filter(|short| record.shape().index_of(short).is_none());
+        let names = std::iter::once(field.name).chain(short).map(str::to_owned);
         way.push(Step { names: names.collect(), element: None });
         let mut hit = |value| {
             if pattern.names(way) {

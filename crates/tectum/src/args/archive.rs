@@ -1,14 +1,16 @@
 //! What is asked of the archive.
 
+use std::path::PathBuf;
+
 use clap::{Args, Subcommand, ValueEnum};
 
-use super::{Format, Patience, subject};
+use super::{Format, Patience, complete, subject};
 use crate::subject::Subject;
 
 #[derive(Debug, Args)]
 pub(crate) struct SaveArgs {
     /// What to file; a folder of reports and captures stands for all of them.
-    #[arg(value_name = "SUBJECT", required = true, value_parser = subject())]
+    #[arg(value_name = "SUBJECT", required = true, value_parser = subject(), add = completed!(subjects))]
     pub(crate) subjects: Vec<Subject>,
     #[command(flatten)]
     pub(crate) patience: Patience,
@@ -21,10 +23,10 @@ pub(crate) struct SaveArgs {
 #[command(after_long_help = HISTORY_HELP)]
 pub(crate) struct HistoryArgs {
     /// A path as `get` takes it (with --part a machine).
-    #[arg(value_name = "PATH", required_unless_present = "part")]
+    #[arg(value_name = "PATH", required_unless_present = "part", add = completed!(paths))]
     pub(crate) path: Option<String>,
     /// The machines (all, if none is named): host names, patterns of them, serial numbers, groups (`@tide`).
-    #[arg(value_name = "HOST")]
+    #[arg(value_name = "HOST", add = completed!(hosts))]
     pub(crate) hosts: Vec<String>,
     /// Where this part has been: a serial number, a World Wide Name, a UUID.
     #[arg(long, value_name = "ID")]
@@ -44,10 +46,10 @@ const HISTORY_HELP: &str = "\
 #[derive(Debug, Args)]
 pub(crate) struct FleetArgs {
     /// Only these machines: host names, patterns of them, serial numbers, groups (`@tide`).
-    #[arg(value_name = "HOST")]
+    #[arg(value_name = "HOST", add = completed!(hosts))]
     pub(crate) hosts: Vec<String>,
     /// How many machines have which value at this path.
-    #[arg(long, value_name = "PATH", conflicts_with = "sort")]
+    #[arg(long, value_name = "PATH", conflicts_with = "sort", add = completed!(paths))]
     pub(crate) by: Option<String>,
     /// Only machines whose state is another than it was then (`-7d`, `2026-05-12`).
     #[arg(long, value_name = "WHEN", allow_hyphen_values = true)]
@@ -61,6 +63,9 @@ pub(crate) struct FleetArgs {
     /// How to print it.
     #[arg(long, value_enum, default_value_t)]
     pub(crate) format: FleetFormat,
+    /// Save it here instead of printing it.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) out: Option<PathBuf>,
 }
 
 /// By what rows of a fleet are sorted.
@@ -93,6 +98,11 @@ pub(crate) enum FleetFormat {
     Json,
     /// A table with a header (RFC 4180).
     Csv,
+    /// Markdown, for a ticket or a wiki.
+    Markdown,
+    /// A page of its own (HTML), its rows to be sorted.
+    #[cfg(feature = "html")]
+    Html,
 }
 
 #[derive(Debug, Args)]
@@ -107,7 +117,7 @@ pub(crate) enum ArchiveCommand {
     /// The machines in it; of machines that are named, every look at them.
     List {
         /// Host names, patterns of them, serial numbers.
-        #[arg(value_name = "HOST")]
+        #[arg(value_name = "HOST", add = completed!(hosts))]
         hosts: Vec<String>,
         /// How to print it.
         #[arg(long, value_enum, default_value_t)]
@@ -122,7 +132,7 @@ pub(crate) enum ArchiveCommand {
     /// Remove looks that no rule keeps; says what would go, and does it with --yes only.
     Prune {
         /// Only of these machines.
-        #[arg(value_name = "HOST")]
+        #[arg(value_name = "HOST", add = completed!(hosts))]
         hosts: Vec<String>,
         /// Keep the last look of each of so many days.
         #[arg(long, value_name = "DAYS", default_value_t = 0)]
@@ -144,7 +154,7 @@ pub(crate) enum ArchiveCommand {
     /// Give a look a name: `archive mark gannet accepted`, `archive mark gannet@-7d before-the-move`.
     Mark {
         /// The machine, and when it was looked at (the last time, if that is not said).
-        #[arg(value_name = "HOST[@WHEN]")]
+        #[arg(value_name = "HOST[@WHEN]", add = completed!(subjects))]
         look: String,
         /// The name: lower-case letters, digits and hyphens.
         #[arg(value_name = "MARK")]

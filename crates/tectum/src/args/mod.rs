@@ -1,6 +1,18 @@
 //! The command line: what the user typed, checked for form and nothing more.
 
+/// Adds to an argument what a shell may complete it with.
+macro_rules! completed {
+    ($by:ident) => {
+        clap_complete::engine::ArgValueCompleter::new(complete::$by)
+    };
+    ($by:ident, all) => {
+        clap_complete::engine::ArgValueCandidates::new(complete::$by)
+    };
+}
+
 mod archive;
+mod complete;
+mod examples;
 
 use std::{path::PathBuf, time::Duration};
 
@@ -23,7 +35,7 @@ use crate::subject::Subject;
 /// in for its `/`, a capture or a tar of such a folder, a saved report, `demo:NAME`, or a machine of the
 /// archive, `HOST[@WHEN]`: `gannet`, `gannet@previous`, `gannet@-7d`, `gannet@2026-05-12`, `gannet@accepted`; `'tide-*'` and `@GROUP` stand for several.
 #[derive(Debug, Parser)]
-#[command(name = "tectum", version, arg_required_else_help = true, max_term_width = 100)]
+#[command(name = "tectum", version, max_term_width = 100)]
 #[command(
     after_help = "Exit status: 0 done, 1 differences, a value that is missing, or nothing found, 2 wrong usage, 3 could not be done."
 )]
@@ -34,6 +46,9 @@ pub(crate) struct Cli {
     /// How to write sizes and other quantities [default: iec; for `get`: exact].
     #[arg(long, value_enum, global = true, hide_default_value = true)]
     pub(crate) units: Option<Units>,
+    /// Write pages as plain lines: no box, no drawing, no sign without its words; for a screen reader and a log.
+    #[arg(long, global = true)]
+    pub(crate) plain: bool,
     /// The file of settings, instead of the machine's and the user's.
     #[arg(long, global = true, value_name = "FILE")]
     pub(crate) settings: Option<PathBuf>,
@@ -41,7 +56,7 @@ pub(crate) struct Cli {
     #[arg(long, global = true, value_name = "LOCATION")]
     pub(crate) archive: Option<String>,
     #[command(subcommand)]
-    pub(crate) command: Command,
+    pub(crate) command: Option<Command>,
 }
 
 /// What to do.
@@ -79,8 +94,12 @@ pub(crate) enum Command {
     Sections(SectionsArgs),
     /// What is set, what it means, and who set it.
     Settings(SettingsArgs),
-    /// The JSON Schema of a report, a comparison or a check.
+    /// The JSON Schema of a report, a comparison or a check; the tables and metrics of open formats.
     Schema(SchemaArgs),
+    /// What makes a shell complete commands, from what is there.
+    Completions(CompletionsArgs),
+    /// Manual pages.
+    Manual(ManualArgs),
     /// What a survey begins to ask where an answer may never come.
     #[command(name = HELPER_WORD, hide = true)]
     AnswerAside,
@@ -90,23 +109,28 @@ pub(crate) enum Command {
 pub(crate) const HELPER_WORD: &str = "answer-aside";
 
 #[derive(Debug, Args)]
+#[command(after_long_help = examples::SURVEY)]
 pub(crate) struct SurveyArgs {
     /// Only these sections (all, if none is named).
-    #[arg(value_name = "SECTION")]
+    #[arg(value_name = "SECTION", add = completed!(sections, all))]
     pub(crate) sections: Vec<String>,
-    /// The machine to look at.
-    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject())]
-    pub(crate) from: Subject,
+    /// The machine to look at; may be given again where the format has room for several. A folder of reports
+    /// and a pattern (`'tide-*'`) stand for all of theirs.
+    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), add = completed!(subjects))]
+    pub(crate) from: Vec<Subject>,
     /// All sections but this one; may be given again.
-    #[arg(long, value_name = "SECTION")]
+    #[arg(long, value_name = "SECTION", add = completed!(sections, all))]
     pub(crate) skip: Vec<String>,
-    /// How to print it.
-    #[arg(long, value_enum, default_value_t)]
-    pub(crate) format: Format,
+    /// In which form to print or save it [default: text; with --out, what the ending of its name says, else json].
+    #[arg(long, value_enum)]
+    pub(crate) format: Option<SurveyFormat>,
+    /// Of the form csv, this table alone (`storage_disks`); `findings` and `missing` are tables too.
+    #[arg(long, value_name = "TABLE", add = completed!(table_names, all))]
+    pub(crate) table: Option<String>,
     /// How much to print.
     #[arg(long, value_enum, default_value_t)]
     pub(crate) detail: Detail,
-    /// Save the report here instead of printing it (`-` prints it as JSON).
+    /// Save it here instead of printing it (`-` prints it); tables of the form csv go into a new folder.
     #[arg(long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
     /// File it into the archive instead of printing it.
@@ -132,6 +156,31 @@ pub(crate) struct SurveyArgs {
     /// Say nothing on standard error but errors.
     #[arg(long)]
     pub(crate) quiet: bool,
+}
+
+/// In which form a survey is told.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SurveyFormat {
+    /// A sheet for people.
+    Text,
+    /// The whole report (`tectum schema report`), of one machine.
+    Json,
+    /// A part a line, for databases and log pipelines.
+    JsonLines,
+    /// A table a kind of part (RFC 4180), for spreadsheets.
+    Csv,
+    /// Markdown, for a ticket or a wiki.
+    Markdown,
+    /// A page of its own (HTML), to be opened anywhere.
+    #[cfg(feature = "html")]
+    Html,
+    /// A bill of materials (CycloneDX 1.6), of one machine.
+    Cyclonedx,
+    /// Readings, counts and findings, for monitoring.
+    Openmetrics,
+    /// A database in a file (SQLite), a table a kind of part.
+    #[cfg(feature = "sqlite")]
+    Sqlite,
 }
 
 /// How long to wait.
@@ -164,13 +213,14 @@ impl Patience {
 }
 
 #[derive(Debug, Args)]
+#[command(after_long_help = examples::WHY)]
 pub(crate) struct WhyArgs {
     /// A path such as `memory.modules.A1.serial`, `storage.disks.*.size_bytes`, `cpu.**`, or a
     /// JSON Pointer.
-    #[arg(value_name = "PATH", required = true)]
+    #[arg(value_name = "PATH", required = true, add = completed!(paths))]
     pub(crate) paths: Vec<String>,
     /// The machine to look at.
-    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject())]
+    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), add = completed!(subjects))]
     pub(crate) from: Subject,
     /// How to print it.
     #[arg(long, value_enum, default_value_t)]
@@ -184,10 +234,10 @@ pub(crate) struct WhyArgs {
 pub(crate) struct GetArgs {
     /// A path such as `memory.modules.*.serial`, `storage.disks[rotating=yes, size>=4TB].serial`,
     /// `storage.disks.*.{model,serial,size}`, or a JSONPath, which begins with `$`.
-    #[arg(value_name = "PATH", required = true)]
+    #[arg(value_name = "PATH", required = true, add = completed!(paths))]
     pub(crate) paths: Vec<String>,
     /// The machine to look at; may be given again, and then each line begins with whose it is.
-    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject())]
+    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), add = completed!(subjects))]
     pub(crate) from: Vec<Subject>,
     /// Rows of a table with a header (RFC 4180).
     #[arg(long)]
@@ -203,13 +253,14 @@ pub(crate) struct GetArgs {
 }
 
 #[derive(Debug, Args)]
+#[command(after_long_help = examples::FIND)]
 pub(crate) struct FindArgs {
     /// What to look for: words, all of which must be found, whatever their case; amounts are found
     /// however they are written (32GiB, 34359738368).
     #[arg(value_name = "TEXT")]
     pub(crate) text: String,
     /// Where to look; may be given again. A folder of reports and captures stands for all of them.
-    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject())]
+    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), add = completed!(subjects))]
     pub(crate) from: Vec<Subject>,
     /// TEXT is a pattern with wildcards, for a whole value.
     #[arg(long)]
@@ -218,7 +269,7 @@ pub(crate) struct FindArgs {
     #[arg(long, conflicts_with = "pattern")]
     pub(crate) regex: bool,
     /// Only in what this section or path names; may be given again.
-    #[arg(long, value_name = "SECTION|PATH")]
+    #[arg(long, value_name = "SECTION|PATH", add = completed!(paths))]
     pub(crate) only: Vec<String>,
     /// Print how much was found in each, and nothing else.
     #[arg(long)]
@@ -247,12 +298,13 @@ is no error.
   tectum get 'storage.disks.*.{model,serial,size}' --csv --from yesterday.json --from today.json";
 
 #[derive(Debug, Args)]
+#[command(after_long_help = examples::CAPTURE)]
 pub(crate) struct CaptureArgs {
     /// Where to write it (`-` for standard output); its SHA-256 is written beside it.
     #[arg(long, value_name = "FILE")]
     pub(crate) out: PathBuf,
     /// The machine to capture.
-    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject())]
+    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), add = completed!(subjects))]
     pub(crate) from: Subject,
     /// Another file to keep, by absolute path or pattern; may be given again.
     #[arg(long, value_name = "PATTERN")]
@@ -268,9 +320,10 @@ pub(crate) struct CaptureArgs {
 }
 
 #[derive(Debug, Args)]
+#[command(after_long_help = examples::REDACT)]
 pub(crate) struct RedactArgs {
     /// The report or capture to copy.
-    #[arg(value_name = "SUBJECT", value_parser = subject(), required_unless_present = "make_key")]
+    #[arg(value_name = "SUBJECT", value_parser = subject(), add = completed!(subjects), required_unless_present = "make_key")]
     pub(crate) from: Option<Subject>,
     /// Where to write the copy (`-` for standard output).
     #[arg(long, value_name = "FILE", required_unless_present = "make_key")]
@@ -297,10 +350,10 @@ pub(crate) struct SectionsArgs {
     pub(crate) paths: bool,
     /// List every value there is to ask for, or those beneath a path: what it means, its unit, where
     /// it is from, and whether the machine has it.
-    #[arg(long, value_name = "PATH", num_args = 0..=1)]
+    #[arg(long, value_name = "PATH", num_args = 0..=1, add = completed!(paths))]
     pub(crate) fields: Option<Option<String>>,
     /// The machine to look at for its values.
-    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), requires = "fields")]
+    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), add = completed!(subjects), requires = "fields")]
     pub(crate) from: Subject,
     #[command(flatten)]
     pub(crate) patience: Patience,
@@ -323,18 +376,26 @@ pub(crate) enum Form {
     Comparison,
     /// What `check --format json` prints.
     Check,
+    /// The tables of the forms csv and json-lines, with their columns.
+    Tables,
+    /// The metrics of the form openmetrics.
+    Metrics,
+    /// What makes the database of the form sqlite, in SQL.
+    #[cfg(feature = "sqlite")]
+    Database,
 }
 
 #[derive(Debug, Args)]
+#[command(after_long_help = examples::COMPARE)]
 pub(crate) struct CompareArgs {
     /// The state before.
-    #[arg(value_name = "A", value_parser = subject())]
+    #[arg(value_name = "A", value_parser = subject(), add = completed!(subjects))]
     pub(crate) before: Subject,
     /// The state after; a pattern (`tide-*`) or a folder of reports may stand for more than two.
-    #[arg(value_name = "B", value_parser = subject())]
+    #[arg(value_name = "B", value_parser = subject(), add = completed!(subjects))]
     pub(crate) after: Option<Subject>,
     /// More machines: then what most have in common is told, and which are odd.
-    #[arg(value_name = "MORE", value_parser = subject())]
+    #[arg(value_name = "MORE", value_parser = subject(), add = completed!(subjects))]
     pub(crate) more: Vec<Subject>,
     /// Of more than two, hold those against each other that have the same at this path.
     #[arg(long, value_name = "PATH", default_value = "platform.system.product")]
@@ -343,14 +404,17 @@ pub(crate) struct CompareArgs {
     #[arg(long)]
     pub(crate) readings: bool,
     /// Only what this path names (`memory.modules`, `**.serial`); may be given again.
-    #[arg(long, value_name = "PATH")]
+    #[arg(long, value_name = "PATH", add = completed!(paths))]
     pub(crate) only: Vec<String>,
     /// Not what this path names; may be given again.
-    #[arg(long, value_name = "PATH")]
+    #[arg(long, value_name = "PATH", add = completed!(paths))]
     pub(crate) skip: Vec<String>,
     /// How to print it.
     #[arg(long, value_enum, default_value_t)]
-    pub(crate) format: Format,
+    pub(crate) format: CompareFormat,
+    /// Save it here instead of printing it.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) out: Option<PathBuf>,
     /// How much to print.
     #[arg(long, value_enum, default_value_t)]
     pub(crate) detail: Detail,
@@ -361,13 +425,31 @@ pub(crate) struct CompareArgs {
     pub(crate) quiet: bool,
 }
 
+/// How to print a comparison.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, ValueEnum)]
+pub(crate) enum CompareFormat {
+    /// For people.
+    #[default]
+    Text,
+    /// For programs (`tectum schema comparison`).
+    Json,
+    /// What turns the inventory of A into that of B (JSON Patch, RFC 6902).
+    JsonPatch,
+    /// Markdown, for a ticket or a wiki.
+    Markdown,
+    /// A page of its own (HTML).
+    #[cfg(feature = "html")]
+    Html,
+}
+
 #[derive(Debug, Args)]
+#[command(after_long_help = examples::CHECK)]
 pub(crate) struct CheckArgs {
     /// The machines to check (this one, if none is named); a folder of reports stands for all of them.
-    #[arg(value_name = "SUBJECT", value_parser = subject())]
+    #[arg(value_name = "SUBJECT", value_parser = subject(), add = completed!(subjects))]
     pub(crate) subjects: Vec<Subject>,
     /// A machine to check, as other commands take it; may be given again.
-    #[arg(long, value_name = "SUBJECT", value_parser = subject())]
+    #[arg(long, value_name = "SUBJECT", value_parser = subject(), add = completed!(subjects))]
     pub(crate) from: Vec<Subject>,
     /// Hold them against the expectations in this file too; may be given again.
     #[arg(long, value_name = "FILE")]
@@ -376,10 +458,10 @@ pub(crate) struct CheckArgs {
     #[arg(long)]
     pub(crate) without_rules: bool,
     /// Only this finding; may be given again.
-    #[arg(long, value_name = "FINDING")]
+    #[arg(long, add = completed!(findings, all), value_name = "FINDING")]
     pub(crate) only: Vec<String>,
     /// Not this finding; may be given again.
-    #[arg(long, value_name = "FINDING")]
+    #[arg(long, add = completed!(findings, all), value_name = "FINDING")]
     pub(crate) skip: Vec<String>,
     /// Exit with status 1 if anything so grave or graver is found.
     /// [default: as set, else warning].
@@ -388,6 +470,9 @@ pub(crate) struct CheckArgs {
     /// How to print it.
     #[arg(long, value_enum, default_value_t)]
     pub(crate) format: CheckFormat,
+    /// Save it here instead of printing it.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) out: Option<PathBuf>,
     /// Tell everything that could not be judged, and why.
     #[arg(long)]
     pub(crate) not_judged: bool,
@@ -395,7 +480,7 @@ pub(crate) struct CheckArgs {
     #[arg(long)]
     pub(crate) list: bool,
     /// Tell all about a finding, and what of the machine it reads or selects.
-    #[arg(long, value_name = "FINDING", conflicts_with = "list")]
+    #[arg(long, add = completed!(findings, all), value_name = "FINDING", conflicts_with = "list")]
     pub(crate) explain: Option<String>,
     #[command(flatten)]
     pub(crate) patience: Patience,
@@ -429,6 +514,11 @@ pub(crate) enum CheckFormat {
     Junit,
     /// SARIF 2.1.0, for what collects findings.
     Sarif,
+    /// Markdown, for a ticket or a wiki.
+    Markdown,
+    /// A page of its own (HTML).
+    #[cfg(feature = "html")]
+    Html,
 }
 
 #[derive(Debug, Args)]
@@ -439,9 +529,10 @@ pub(crate) struct SettingsArgs {
 }
 
 #[derive(Debug, Args)]
+#[command(after_long_help = examples::EXPECT)]
 pub(crate) struct ExpectArgs {
     /// The machine as it should be.
-    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject())]
+    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), add = completed!(subjects))]
     pub(crate) from: Subject,
     /// Expect its serial numbers and other identities too.
     #[arg(long)]
@@ -457,7 +548,40 @@ pub(crate) struct ExpectArgs {
 pub(crate) struct DemoArgs {
     /// Leave the machines and reports in this folder (else they go when the demo ends).
     #[arg(long, value_name = "FOLDER")]
-    pub(crate) folder: Option<PathBuf>,
+    pub(crate) keep: Option<PathBuf>,
+    /// Only tell the steps.
+    #[arg(long, conflicts_with_all = ["keep", "step"])]
+    pub(crate) list: bool,
+    /// Only this step.
+    #[arg(long, value_name = "NUMBER")]
+    pub(crate) step: Option<usize>,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = examples::COMPLETIONS)]
+pub(crate) struct CompletionsArgs {
+    /// The shell.
+    #[arg(value_enum)]
+    pub(crate) shell: Shell,
+}
+
+/// A shell that completes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Shell {
+    Bash,
+    Zsh,
+    Fish,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = examples::MANUAL)]
+pub(crate) struct ManualArgs {
+    /// The page of this command (`survey`, `archive`), or `tectum.toml`, or `formats`; of the program, if none is named.
+    #[arg(value_name = "PAGE")]
+    pub(crate) page: Option<String>,
+    /// Write all pages into this folder.
+    #[arg(long, value_name = "FOLDER", conflicts_with = "page")]
+    pub(crate) out: Option<PathBuf>,
 }
 
 /// Whether to colour.

@@ -1,5 +1,6 @@
 //! `tectum archive`: what is in it, whether it is whole, what is kept.
 
+use crate::page::Page;
 use serde::Serialize;
 use tectum_archive::{
     copy::copy,
@@ -15,7 +16,7 @@ use crate::{
     archive,
     args::{ArchiveArgs, ArchiveCommand, Format},
     exit::{DIFFERENT, DONE, Failure, MISSING, Status},
-    views::{self, Sheet, Terminal, quantity},
+    views::{self, Terminal, quantity},
 };
 
 /// What is told of one machine.
@@ -61,7 +62,7 @@ pub(super) fn run(
 fn list(hosts: &[String], format: Format, terminal: &mut Terminal) -> Result<Status, Failure> {
     let store = archive::store()?;
     let machines = archive::machines(hosts)?;
-    let mut page = Sheet::new(terminal.width());
+    let mut page = Page::default();
     if hosts.is_empty() && format == Format::Text {
         views::archive::machines(&store.location(), &machines, &mut page);
         terminal.print_paged(&page)?;
@@ -107,7 +108,7 @@ fn verify(format: Format, terminal: &mut Terminal) -> Result<Status, Failure> {
             to_writer(&mut *out, &told)?;
         }
         Format::Text => {
-            let mut page = Sheet::new(terminal.width());
+            let mut page = Page::default();
             views::archive::verified(&store.location(), &sum, &problems, &mut page);
             terminal.print_paged(&page)?;
         }
@@ -125,7 +126,7 @@ fn prune(
         return Err(Failure::NothingKept);
     }
     let store = archive::store()?;
-    let mut page = Sheet::new(terminal.width());
+    let mut page = Page::default();
     let mut sum = 0;
     for latest in archive::machines(hosts)? {
         let entries = store.entries(&latest.machine)?;

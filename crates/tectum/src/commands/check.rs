@@ -1,8 +1,8 @@
 //! `tectum check`: what is odd, and whether machines are as they are expected.
 
+use crate::page::Page;
 use std::{
     collections::BTreeSet,
-    io::Write,
     path::{Path, PathBuf},
     sync::Arc,
 };
@@ -16,11 +16,12 @@ use tectum_report::{
     settings::Settings,
 };
 
+use super::deliver::{self, Form};
 use crate::{
     args::{CheckArgs, CheckFormat, FailOn},
     exit::{DIFFERENT, DONE, Failure, MISSING, Status},
     subject::{Depth, Subject, name_of, report, sections, subjects_in},
-    views::{Progress, Sheet, Terminal, findings},
+    views::{Progress, Terminal, findings},
     written::text_of,
 };
 
@@ -43,7 +44,7 @@ pub(super) fn run(
         }
     }
     if args.list {
-        let mut page = Sheet::new(terminal.width());
+        let mut page = Page::default();
         findings::list(&all, &mut page);
         terminal.print_paged(&page)?;
         return Ok(DONE);
@@ -51,7 +52,7 @@ pub(super) fn run(
     let limits = &settings.limits;
     let mut subjects = Vec::new();
     for given in args.subjects.iter().chain(&args.from) {
-        subjects.extend(subjects_in(given)?);
+        subjects.extend(subjects_in(given, &args.patience)?);
     }
     if args.subjects.is_empty() && args.from.is_empty() {
         subjects.push(Subject::Live);
@@ -60,7 +61,7 @@ pub(super) fn run(
     // Where values are from is told in forms for programs.
     let depth = match args.format {
         CheckFormat::Json => Depth::Whole,
-        CheckFormat::Text | CheckFormat::Junit | CheckFormat::Sarif => Depth::Values,
+        _ => Depth::Values,
     };
     let wanted = |id: &str| {
         let one = args.explain.as_ref().is_none_or(|only| only == id);
@@ -107,7 +108,7 @@ pub(super) fn run(
     })?;
     progress.end();
     if let Some(asked) = all.iter().find(|asked| args.explain.as_deref() == Some(asked.id())) {
-        let mut page = Sheet::new(terminal.width());
+        let mut page = Page::default();
         findings::explain(asked, &explained, &checked, &mut page);
         terminal.print_paged(&page)?;
         return Ok(DONE);
@@ -137,30 +138,28 @@ fn print(
     failing: Option<Severity>,
     terminal: &mut Terminal,
 ) -> Result<(), Failure> {
-    match args.format {
-        CheckFormat::Text => {
-            let mut page = Sheet::new(terminal.width());
-            findings::print(checked, args.not_judged, &mut page);
-            terminal.print_paged(&page)?;
-        }
+    let mut text = Vec::new();
+    let form = match args.format {
+        CheckFormat::Text => Form::Text,
+        CheckFormat::Markdown => Form::Markdown,
+        #[cfg(feature = "html")]
+        CheckFormat::Html => Form::Html,
         CheckFormat::Json => {
-            let out = terminal.out();
-            to_writer(&mut *out, &form::json::Document::of(checked))?;
+            to_writer(&mut text, &form::json::Document::of(checked))?;
+            return deliver::bytes(&text, args.out.as_deref(), terminal);
         }
         CheckFormat::Junit => {
-            let mut text = Vec::new();
             form::junit::write(checked, failing, &mut text)?;
-            let out = terminal.out();
-            out.write_all(&text)?;
-            out.flush()?;
+            return deliver::bytes(&text, args.out.as_deref(), terminal);
         }
         CheckFormat::Sarif => {
-            let document = form::sarif::document(checked, env!("CARGO_PKG_VERSION"));
-            let out = terminal.out();
-            to_writer(&mut *out, &document)?;
+            to_writer(&mut text, &form::sarif::document(checked, env!("CARGO_PKG_VERSION")))?;
+            return deliver::bytes(&text, args.out.as_deref(), terminal);
         }
-    }
-    Ok(())
+    };
+    let mut page = Page::default();
+    findings::print(checked, args.not_judged, &mut page);
+    deliver::page(&page, form, &[], args.out.as_deref(), terminal)
 }
 
 /// What somebody who is asked reads of a machine, each path with its value; nothing where the machine is not

@@ -1,6 +1,7 @@
 //! `tectum compare`: what changed from one subject to another.
 
-use std::collections::BTreeSet;
+use crate::page::Page;
+use std::{collections::BTreeSet, io};
 
 use tectum_archive::{
     alike::{Held, Holding},
@@ -8,16 +9,18 @@ use tectum_archive::{
 };
 use tectum_report::{
     compare::{Change, Comparison, Scope, compare, summary},
+    export::json_patch,
     json::print::to_writer,
     query::{Path, Selection},
     report::Report,
 };
 
+use super::deliver::{self, Form};
 use crate::{
-    args::{CompareArgs, Format, Units},
+    args::{CompareArgs, CompareFormat, Units},
     exit::{DIFFERENT, DONE, FAILED, Failure, Status},
     subject::{Depth, Subject, name_among, path, report, sections, subjects_in},
-    views::{Progress, Sheet, Terminal, alike, changes},
+    views::{Progress, Terminal, alike, changes},
 };
 
 pub(super) fn run(
@@ -27,15 +30,23 @@ pub(super) fn run(
 ) -> Result<Status, Failure> {
     let paths = |given: &[String]| given.iter().map(|given| path(given)).collect::<Result<_, _>>();
     let (only, skip): (Vec<Path>, Vec<Path>) = (paths(&args.only)?, paths(&args.skip)?);
+    // A part of a patch would turn the one into something that is neither.
+    let chooses = args.readings || !args.only.is_empty() || !args.skip.is_empty();
+    if chooses && args.format == CompareFormat::JsonPatch {
+        return Err(Failure::WholePatch);
+    }
     let plan = args.patience.plan(sections(&[], &[])?);
     let given = [&args.before].into_iter().chain(&args.after).chain(&args.more);
     let mut subjects = Vec::new();
     for one in given {
-        subjects.extend(subjects_in(one)?);
+        subjects.extend(subjects_in(one, &args.patience)?);
     }
     let (first, second) = match subjects.as_slice() {
         [first, second] => (first, second),
         [] | [_] => return Err(Failure::NothingToCompareWith(args.before.text())),
+        several if args.format == CompareFormat::JsonPatch => {
+            return Err(Failure::TwoMachines { given: several.len() });
+        }
         several => return many(several, args, terminal),
     };
     let before = report(first, &plan, Depth::Values, &mut |_| {})?;
@@ -43,21 +54,42 @@ pub(super) fn run(
     let scope = if args.readings { Scope::InventoryAndReadings } else { Scope::Inventory };
     let mut result = compare(&before, &after, scope);
     Filter::new(&before, &after, only, skip).apply(&mut result);
-    match args.format {
-        Format::Json => {
-            let out = terminal.out();
-            to_writer(&mut *out, &result)?;
-        }
-        Format::Text => {
-            let mut page = Sheet::new(terminal.width());
+    let out = args.out.as_deref();
+    match page_form(args.format) {
+        Some(form) => {
+            let mut page = Page::default();
             changes::print(&result, args.detail, units, &mut page);
-            terminal.print(&page)?;
+            deliver::page(&page, form, &[], out, terminal)?;
+        }
+        None => {
+            let mut text = Vec::new();
+            match args.format {
+                CompareFormat::JsonPatch => {
+                    to_writer(
+                        &mut text,
+                        &json_patch::of(&before, &after).map_err(io::Error::from)?,
+                    )?;
+                }
+                _ => to_writer(&mut text, &result)?,
+            }
+            deliver::bytes(&text, out, terminal)?;
         }
     }
     if !args.quiet && !result.not_compared.is_empty() {
         terminal.remark(&changes::not_compared(&result));
     }
     Ok(if result.changes.is_empty() { DONE } else { DIFFERENT })
+}
+
+/// The form of a page that a format is, if it is one.
+fn page_form(format: CompareFormat) -> Option<Form> {
+    match format {
+        CompareFormat::Text => Some(Form::Text),
+        CompareFormat::Markdown => Some(Form::Markdown),
+        #[cfg(feature = "html")]
+        CompareFormat::Html => Some(Form::Html),
+        CompareFormat::Json | CompareFormat::JsonPatch => None,
+    }
 }
 
 /// So many machines are read in one go.
@@ -99,15 +131,17 @@ fn many(
     progress.end();
     let groups = holding.end();
     let any = groups.iter().any(|group| !group.odd.is_empty() || !group.mixed.is_empty());
-    match args.format {
-        Format::Json => {
-            let out = terminal.out();
-            to_writer(&mut *out, &groups)?;
-        }
-        Format::Text => {
-            let mut page = Sheet::new(terminal.width());
+    let out = args.out.as_deref();
+    match page_form(args.format) {
+        Some(form) => {
+            let mut page = Page::default();
             alike::print(&groups, &by.to_string(), args.detail, &mut page);
-            terminal.print_paged(&page)?;
+            deliver::page(&page, form, &[], out, terminal)?;
+        }
+        None => {
+            let mut text = Vec::new();
+            to_writer(&mut text, &groups)?;
+            deliver::bytes(&text, out, terminal)?;
         }
     }
     Ok(match (status, any) {

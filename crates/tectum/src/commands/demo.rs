@@ -1,6 +1,11 @@
 //! `tectum demo`: the whole round on made-up machines.
 
-use std::path::PathBuf;
+use crate::page::Page;
+use std::{
+    io::{self, IsTerminal},
+    ops::RangeInclusive,
+    path::PathBuf,
+};
 
 use clap::Parser;
 use tectum_demo::MACHINES;
@@ -9,7 +14,8 @@ use crate::{
     args::{Cli, DemoArgs},
     exit::{DONE, Failure, Status},
     subject::write_demo,
-    views::{Sheet, Terminal},
+    temporary,
+    views::Terminal,
 };
 
 /// Each command of the round, and what a newcomer should know before it.
@@ -47,6 +53,29 @@ const ROUND: &[(&str, &[&str])] = &[
         &["compare", "before.json", "after.json"],
     ),
     (
+        "An archive keeps every look. Its twin and the others of the coast are saved with it.",
+        &[
+            "save",
+            "before.json",
+            "after.json",
+            "petrel",
+            "fulmar",
+            "sanderling",
+            "turnstone",
+            "--archive",
+            "archive",
+        ],
+    ),
+    (
+        "Since when is it so?",
+        &["history", "memory.modules.*.serial", "gannet", "--archive", "archive"],
+    ),
+    ("A row a machine; what is odd is counted.", &["fleet", "--archive", "archive"]),
+    (
+        "Two servers that should be alike: which of them missed the firmware?",
+        &["fleet", "--by", "firmware.version", "--archive", "archive"],
+    ),
+    (
         "The machine as it was delivered, written down; and held against it after the visit.",
         &["expect", "--from", "before.json", "--out", "order.toml"],
     ),
@@ -78,26 +107,44 @@ const ROUND: &[(&str, &[&str])] = &[
         &["redact", "gannet.tar.zst", "--out", "to-share.tar.zst"],
     ),
     ("A capture is a subject like any other.", &["survey", "--from", "to-share.tar.zst"]),
+    (
+        "A page for somebody who was not there.",
+        &["survey", "--from", "after.json", "--out", "gannet.html"],
+    ),
+    (
+        "A database of all of them, for questions of your own.",
+        &["survey", "--from", "*", "--out", "coast.sqlite", "--archive", "archive"],
+    ),
 ];
 
 pub(super) fn run(args: &DemoArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
     terminal.unpaged();
+    if args.list {
+        return list(terminal);
+    }
+    let steps = match args.step {
+        Some(step) if !(1..=ROUND.len()).contains(&step) => {
+            return Err(Failure::NoSuchStep { given: step, last: ROUND.len() });
+        }
+        Some(step) => step..=step,
+        None => 1..=ROUND.len(),
+    };
     // Kept until the round is over, and taken away with it.
     let mut temporary = None;
-    let folder: PathBuf = match &args.folder {
+    let folder: PathBuf = match &args.keep {
         Some(folder) => {
             std::fs::create_dir_all(folder).map_err(Failure::Folder)?;
             folder.clone()
         }
         None => {
-            let made = tempfile::Builder::new().prefix("tectum-demo-").tempdir();
-            temporary.insert(made.map_err(Failure::Folder)?).path().to_owned()
+            let made = temporary::folder(|own| own.tempdir()).map_err(Failure::Folder)?;
+            temporary.insert(made).path().to_owned()
         }
     };
-    let mut page = Sheet::new(terminal.width());
+    let mut page = Page::default();
     page.paragraph(
-        "The Skerry Coast Tide Service computes tides on a server named gannet. Here it is twice, \
-         before and after a maintenance visit, as the files that its kernel showed.",
+        "The Skerry Coast Tide Service computes tides on servers of its own. Here some of its machines are, as the \
+         files that their kernels showed.",
     );
     for shipped in MACHINES {
         page.entry(shipped.name).plain(shipped.summary);
@@ -111,10 +158,10 @@ pub(super) fn run(args: &DemoArgs, terminal: &mut Terminal) -> Result<Status, Fa
     command(&format!("cd {}", folder.display()), "", terminal)?;
     let home = std::env::current_dir().map_err(Failure::Folder)?;
     std::env::set_current_dir(&folder).map_err(Failure::Folder)?;
-    let round = steps(terminal);
+    let round = walk(steps, terminal);
     std::env::set_current_dir(home).map_err(Failure::Folder)?;
     round?;
-    let mut page = Sheet::new(terminal.width());
+    let mut page = Page::default();
     page.gap();
     page.paragraph(
         "The same machines are subjects of every command: tectum survey --from demo:gannet-after. \
@@ -124,34 +171,71 @@ pub(super) fn run(args: &DemoArgs, terminal: &mut Terminal) -> Result<Status, Fa
     Ok(DONE)
 }
 
-fn steps(terminal: &mut Terminal) -> Result<(), Failure> {
-    for (why, words) in ROUND {
-        // As a shell takes it: words with signs of its own in quotes.
-        let typed: Vec<String> = words
-            .iter()
-            .map(|word| match word.contains(['[', '{', '*', ' ']) {
-                true => format!("'{word}'"),
-                false => (*word).to_owned(),
-            })
-            .collect();
-        command(&format!("tectum {}", typed.join(" ")), why, terminal)?;
+/// The steps, by their numbers.
+fn list(terminal: &mut Terminal) -> Result<Status, Failure> {
+    let mut page = Page::default();
+    for (number, (why, words)) in (1..).zip(ROUND) {
+        page.entry(&number.to_string()).strong(typed(words));
+        page.beside().quiet(*why);
+    }
+    terminal.print(&page)?;
+    Ok(DONE)
+}
+
+/// A command line as a shell takes it: words with signs of its own in quotes.
+fn typed(words: &[&str]) -> String {
+    let words = words.iter().map(|word| match word.contains(['[', '{', '*', ' ', '<', '>']) {
+        true => format!("'{word}'"),
+        false => (*word).to_owned(),
+    });
+    std::iter::once("tectum".to_owned()).chain(words).collect::<Vec<_>>().join(" ")
+}
+
+/// Does some steps, and silently what they build upon.
+fn walk(steps: RangeInclusive<usize>, terminal: &mut Terminal) -> Result<(), Failure> {
+    for (number, (why, words)) in (1..).zip(ROUND) {
+        let shown = steps.contains(&number);
+        // What a later step reads, an earlier one wrote.
+        let writes =
+            words.contains(&"--out") || matches!(words.first(), Some(&"save" | &"capture"));
+        if !shown && (number > *steps.end() || !writes) {
+            continue;
+        }
+        let hushed = !shown && words.first() != Some(&"expect") && words.first() != Some(&"redact");
         let line = std::iter::once("tectum").chain(words.iter().copied());
+        let line = line.chain(hushed.then_some("--quiet"));
         let Ok(cli) = Cli::try_parse_from(line) else {
             return Err(Failure::DemoDescription {
                 name: "round",
                 cause: format!("{words:?} is no command line"),
             });
         };
+        if shown {
+            command(&typed(words), why, terminal)?;
+        }
         let status = super::run(&cli, terminal)?;
-        if status != DONE {
+        if shown && status != DONE {
             terminal.remark(&format!("exit status {status}: something differs or is odd"));
+        }
+        if shown && number < *steps.end() {
+            pause(terminal)?;
         }
     }
     Ok(())
 }
 
+/// Waits for somebody who reads along.
+fn pause(terminal: &mut Terminal) -> Result<(), Failure> {
+    if !(io::stdin().is_terminal() && io::stdout().is_terminal()) {
+        return Ok(());
+    }
+    terminal.remark("Enter goes on, Ctrl-C ends");
+    io::stdin().read_line(&mut String::new())?;
+    Ok(())
+}
+
 fn command(line: &str, why: &str, terminal: &mut Terminal) -> Result<(), Failure> {
-    let mut page = Sheet::new(terminal.width());
+    let mut page = Page::default();
     page.gap();
     if !why.is_empty() {
         page.paragraph(why);

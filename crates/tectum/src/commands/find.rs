@@ -1,11 +1,14 @@
 //! `tectum find`: everything that has a word in it.
 
+use crate::page::Page;
+use crate::render::safe;
 use std::{collections::BTreeSet, io::Write, path::PathBuf, sync::Arc};
 
 use serde_json::{Value, json};
 use tectum_archive::side_by_side::side_by_side;
 use tectum_report::{
     fact::{Evidence, Place},
+    json::print::line_to_writer,
     query::{Path, Search, SearchHit, Selection, search},
     report::Report,
 };
@@ -15,7 +18,7 @@ use crate::{
     args::{FindArgs, Units},
     exit::{DONE, Failure, MISSING, Status},
     subject::{Depth, Opened, Subject, name_of, open, path, sections, subjects_in, surveyed},
-    views::{Progress, Sheet, Terminal, found, one_line},
+    views::{Progress, Terminal, found},
 };
 
 /// The longest file of a capture in whose lines words are looked for, in bytes.
@@ -54,7 +57,7 @@ pub(super) fn run(
     let plan = args.patience.plan(sections(&[], &[])?);
     let mut subjects = Vec::new();
     for given in &args.from {
-        subjects.extend(subjects_in(given)?);
+        subjects.extend(subjects_in(given, &args.patience)?);
     }
     let mut hosts = BTreeSet::new();
     let mut any = false;
@@ -118,39 +121,25 @@ fn print(
     if args.json {
         let out = terminal.out();
         for hit in hits {
-            line(out, &hit_json(host, subject, hit))?;
+            line_to_writer(&mut *out, &hit_json(host, subject, hit))?;
         }
         for one in raw {
-            line(out, &raw_json(host, subject, one))?;
+            line_to_writer(&mut *out, &raw_json(host, subject, one))?;
         }
         out.flush()?;
         return Ok(());
     }
     if args.count {
         let out = terminal.out();
-        writeln!(out, "{}\t{}", hits.len() + raw.len(), one_line(host))?;
+        writeln!(out, "{}\t{}", hits.len() + raw.len(), safe(host))?;
         return Ok(());
     }
     if hits.is_empty() && raw.is_empty() {
         return Ok(());
     }
-    let mut page = Sheet::new(terminal.width());
+    let mut page = Page::default();
     found::print(host, hits, raw, wanted, units, &mut page);
     terminal.print(&page)?;
-    Ok(())
-}
-
-fn line(out: &mut impl Write, value: &Value) -> Result<(), Failure> {
-    // One line: what would end it or steer a terminal is escaped.
-    let text = value.to_string();
-    let safe: String = text
-        .chars()
-        .map(|c| match tectum_report::json::print::is_harmful(c) {
-            true => format!("\\u{:04x}", u32::from(c)),
-            false => c.to_string(),
-        })
-        .collect();
-    writeln!(out, "{safe}")?;
     Ok(())
 }
 

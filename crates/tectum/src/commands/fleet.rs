@@ -1,5 +1,6 @@
 //! `tectum fleet`: the machines of the archive, a row each.
 
+use crate::page::Page;
 use std::cmp::Reverse;
 
 use jiff::{SignedDuration, Timestamp};
@@ -7,14 +8,15 @@ use tectum_archive::{
     fleet::{Row, by_value},
     when::{age, now, time},
 };
-use tectum_report::{json::print::to_writer, settings::Settings};
+use tectum_report::{export::csv::harmless, json::print::to_writer, settings::Settings};
 
+use super::deliver::{self, Form};
 use crate::{
     archive,
     args::{FleetArgs, FleetFormat, FleetSort, Units},
     exit::{DONE, Failure, Status},
     subject::path,
-    views::{self, Sheet, Terminal},
+    views::{self, Terminal},
 };
 
 pub(super) fn run(
@@ -46,22 +48,24 @@ pub(super) fn run(
     });
     if let Some(by) = by {
         let having = by_value(store, &machines, &by)?;
+        let out = args.out.as_deref();
         match args.format {
             FleetFormat::Json => {
-                let out = terminal.out();
-                to_writer(&mut *out, &having)?;
+                let mut text = Vec::new();
+                to_writer(&mut text, &having)?;
+                deliver::bytes(&text, out, terminal)?;
             }
             FleetFormat::Csv => {
                 let rows = having.iter().flat_map(|one| {
                     let value = one.value.clone().unwrap_or_default();
                     one.machines.iter().map(move |machine| vec![machine.clone(), value.clone()])
                 });
-                table(&["host", "value"], rows, terminal)?;
+                deliver::bytes(&table(&["host", "value"], rows)?, out, terminal)?;
             }
-            FleetFormat::Text => {
-                let mut page = Sheet::new(terminal.width());
+            _ => {
+                let mut page = Page::default();
                 views::fleet::by(&by.to_string(), &having, &mut page);
-                terminal.print_paged(&page)?;
+                deliver::page(&page, page_form(args.format), &[], out, terminal)?;
             }
         }
         return Ok(DONE);
@@ -69,18 +73,21 @@ pub(super) fn run(
     let mut rows: Vec<Row> =
         machines.into_iter().map(|one| Row::of(one, stale.unwrap_or(usual))).collect();
     sort(&mut rows, args.sort);
+    let out = args.out.as_deref();
     match args.format {
         FleetFormat::Json => {
-            let out = terminal.out();
-            to_writer(&mut *out, &rows)?;
+            let mut text = Vec::new();
+            to_writer(&mut text, &rows)?;
+            deliver::bytes(&text, out, terminal)?;
         }
         FleetFormat::Csv => {
-            table(&views::fleet::COLUMNS, rows.iter().map(views::fleet::cells), terminal)?;
+            let cells = rows.iter().map(views::fleet::cells);
+            deliver::bytes(&table(&views::fleet::COLUMNS, cells)?, out, terminal)?;
         }
-        FleetFormat::Text => {
-            let mut page = Sheet::new(terminal.width());
+        _ => {
+            let mut page = Page::default();
             views::fleet::rows(&rows, units, &mut page);
-            terminal.print_paged(&page)?;
+            deliver::page(&page, page_form(args.format), &[], out, terminal)?;
         }
     }
     Ok(DONE)
@@ -111,19 +118,24 @@ fn sort(rows: &mut [Row], by: FleetSort) {
     });
 }
 
+/// The form of a page that a format is.
+fn page_form(format: FleetFormat) -> Form {
+    match format {
+        #[cfg(feature = "html")]
+        FleetFormat::Html => Form::Html,
+        FleetFormat::Markdown => Form::Markdown,
+        _ => Form::Text,
+    }
+}
+
 /// A table with a header (RFC 4180).
-fn table(
-    head: &[&str],
-    rows: impl Iterator<Item = Vec<String>>,
-    terminal: &mut Terminal,
-) -> Result<(), Failure> {
-    let out = terminal.out();
-    let mut table = csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(out);
+fn table(head: &[&str], rows: impl Iterator<Item = Vec<String>>) -> Result<Vec<u8>, Failure> {
+    let mut table =
+        csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(Vec::new());
     let failed = |error: csv::Error| Failure::Output(error.into());
     table.write_record(head).map_err(failed)?;
     for row in rows {
-        table.write_record(row.iter().map(|cell| super::get::harmless(cell))).map_err(failed)?;
+        table.write_record(row.iter().map(|cell| harmless(cell))).map_err(failed)?;
     }
-    table.flush()?;
-    Ok(())
+    table.into_inner().map_err(|error| Failure::Output(error.into_error()))
 }

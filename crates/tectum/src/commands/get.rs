@@ -1,10 +1,12 @@
 //! `tectum get`: bare values for scripts.
 
+use crate::render::safe;
 use std::{collections::BTreeSet, io::Write};
 
 use serde_json::{Map, Value};
 use tectum_archive::side_by_side::side_by_side;
 use tectum_report::{
+    export::csv::harmless,
     fact::{Gap, Why},
     json::print::to_writer,
     query::{Cell, JsonQuery, Path, Rows, paths, plain, rows, spoken},
@@ -16,7 +18,7 @@ use crate::{
     args::{GetArgs, Units},
     exit::{DONE, Failure, MISSING, Status},
     subject::{Depth, Subject, name_of, report, subjects_in},
-    views::{Terminal, gap_words, one_line, quantity},
+    views::{Terminal, gap_words, quantity},
 };
 
 /// What was asked for.
@@ -43,7 +45,7 @@ pub(super) fn run(
     let mut hosts = BTreeSet::new();
     let mut subjects = Vec::new();
     for given in &args.from {
-        subjects.extend(subjects_in(given)?);
+        subjects.extend(subjects_in(given, &args.patience)?);
     }
     let several = subjects.len() > 1;
     printer.begin(several)?;
@@ -429,7 +431,7 @@ impl<'a> Printer<'a> {
         let all: Vec<String> = host
             .into_iter()
             .chain(cells.iter().map(String::as_str))
-            .map(|text| one_line(text).into_owned())
+            .map(|text| safe(text).into_owned())
             .collect();
         self.text.extend_from_slice(all.join("\t").as_bytes());
         self.text.push(b'\n');
@@ -442,40 +444,5 @@ impl<'a> Printer<'a> {
             text.extend_from_slice(if self.objects == 0 { b"[]\n" } else { b"\n]\n" });
         }
         text
-    }
-}
-
-/// A text that no spreadsheet takes for a formula and that steers no terminal: one that begins like a
-/// formula and is no number has an apostrophe before it, and what steers is escaped, but for the ends
-/// of lines, which quotes hold.
-pub(super) fn harmless(text: &str) -> String {
-    let begins = text.starts_with(['=', '+', '-', '@', '\t', '\r']);
-    let before = if begins && text.parse::<f64>().is_err() { "'" } else { "" };
-    let mut cell = before.to_owned();
-    for line in text.split_inclusive(['\n', '\t']) {
-        let end = line.len() - usize::from(line.ends_with(['\n', '\t']));
-        let (line, end) = line.split_at(end);
-        cell.push_str(&one_line(line));
-        cell.push_str(end);
-    }
-    cell
-}
-
-#[cfg(test)]
-mod tests {
-    use rstest::rstest;
-
-    use super::*;
-
-    #[rstest]
-    #[case("=1+1", "'=1+1")]
-    #[case("@cmd", "'@cmd")]
-    #[case("-5", "-5")]
-    #[case("-x", "'-x")]
-    #[case("plain", "plain")]
-    #[case("a\nb", "a\nb")]
-    #[case("\u{1b}[31mred", "\\u{1b}[31mred")]
-    fn no_cell_is_a_formula_or_steers_a_terminal(#[case] text: &str, #[case] expected: &str) {
-        assert_eq!(harmless(text), expected);
     }
 }

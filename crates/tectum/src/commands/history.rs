@@ -1,5 +1,6 @@
 //! `tectum history`: since when a value is what it is, and where a part has been.
 
+use crate::page::Page;
 use serde::Serialize;
 use tectum_archive::history::{Told, history, way_of_a_part};
 use tectum_report::{json::print::to_writer, query::paths};
@@ -8,7 +9,7 @@ use crate::{
     archive,
     args::{Format, HistoryArgs, Units},
     exit::{DONE, Failure, MISSING, Status},
-    views::{self, Sheet, Terminal},
+    views::{self, Terminal},
 };
 
 /// What is told of one machine.
@@ -53,7 +54,7 @@ pub(super) fn run(
             to_writer(&mut *out, &all)?;
         }
         Format::Text => {
-            let mut page = Sheet::new(terminal.width());
+            let mut page = Page::default();
             for one in all.iter().filter(|one| !one.values.is_empty()) {
                 views::history::values(&one.host, path, &one.values, units, &mut page);
             }
@@ -83,7 +84,7 @@ fn of_part(part: &str, args: &HistoryArgs, terminal: &mut Terminal) -> Result<St
             terminal.remark(&format!("the archive holds no part that is {part}"));
         }
         Format::Text => {
-            let mut page = Sheet::new(terminal.width());
+            let mut page = Page::default();
             views::history::part(part, &sightings, &mut page);
             terminal.print_paged(&page)?;
         }

@@ -23,7 +23,7 @@ pub(super) fn run(
     let plan = args.patience.plan(sections(&[], &[])?);
     let mut subjects = Vec::new();
     for given in &args.subjects {
-        subjects.extend(subjects_in(given)?);
+        subjects.extend(subjects_in(given, &args.patience)?);
     }
     // What cannot be written anywhere is told before anything is read.
     archive::store_or_make()?;

@@ -1,5 +1,6 @@
 //! `tectum sections`: what can be surveyed.
 
+use crate::page::Page;
 use std::io::Write;
 
 use tectum_report::query::{DescribedField, HitValue, Path, described_fields, find};
@@ -9,7 +10,7 @@ use crate::{
     args::SectionsArgs,
     exit::{DONE, Failure, Status},
     subject::{Depth, path, report},
-    views::{Sheet, Terminal, fields as view},
+    views::{Terminal, fields as view},
 };
 
 pub(super) fn run(args: &SectionsArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
@@ -24,7 +25,7 @@ pub(super) fn run(args: &SectionsArgs, terminal: &mut Terminal) -> Result<Status
     if let Some(below) = &args.fields {
         return fields(args, below.as_deref(), terminal);
     }
-    let mut page = Sheet::new(terminal.width());
+    let mut page = Page::default();
     for section in SECTIONS {
         page.entry(section.name).plain(section.summary);
     }
@@ -53,7 +54,7 @@ fn fields(
     let report = report(&args.from, &plan, Depth::Values, &mut |event| {
         super::survey::say(&event, terminal)
     })?;
-    let mut page = Sheet::new(terminal.width());
+    let mut page = Page::default();
     for field in &fields {
         let path: Path = field.path.parse()?;
         let hits = find(&report, &path);

@@ -1,11 +1,12 @@
 //! `tectum settings`: what is set, what it means, and who set it.
 
+use crate::page::{Page, Tone};
 use tectum_report::settings::Settings;
 
 use crate::{
     args::SettingsArgs,
     exit::{DONE, Failure, Status},
-    views::{Sheet, Terminal},
+    views::Terminal,
 };
 
 pub(super) fn run(
@@ -17,14 +18,14 @@ pub(super) fn run(
     if args.check {
         return Ok(DONE);
     }
-    let mut page = Sheet::new(terminal.width());
+    let mut page = Page::default();
     for setting in settings.all() {
         let unit = setting.unit.map(|unit| format!(" {unit}")).unwrap_or_default();
         let who = match &setting.set_by {
             Some(who) => format!("  set by {who}"),
             None => "  as built in".to_owned(),
         };
-        page.paragraph_of(&setting.name, crate::views::Tone::Label)
+        page.paragraph_of(&setting.name, Tone::Label)
             .plain(" = ")
             .strong(format!("{}{unit}", setting.value))
             .quiet(who);

@@ -1,21 +1,29 @@
 //! `tectum survey`: look at a machine.
 
-use std::path::Path;
+use crate::page::Page;
+use std::{collections::BTreeSet, path::Path};
 
 use tectum_report::{
+    Report,
+    export::Exported,
     fact::Why,
     finding::Judgement,
     json::{print::to_writer, write::WithFindings},
+    model::Storage,
     save::write_whole,
     settings::Settings,
 };
 use tectum_survey::survey::{Event, Plan};
 
+use super::{
+    deliver::{self, Form},
+    export::{Export, form, holds_several, name},
+};
 use crate::{
-    args::{Detail, Format, SurveyArgs, Units},
-    exit::{DONE, FAILED, Failure, Status},
-    subject::{Depth, Subject, report, sections},
-    views::{Sheet, Terminal, gaps, notes, sheet, timing, timing::milliseconds},
+    args::{Detail, SurveyArgs, SurveyFormat, Units},
+    exit::{DONE, FAILED, Failure, MISSING, Status},
+    subject::{Depth, Subject, name_of, report, sections, subjects_in},
+    views::{Progress, Terminal, gaps, notes, sheet, timing, timing::milliseconds},
 };
 
 pub(super) fn run(
@@ -24,13 +32,160 @@ pub(super) fn run(
     units: Units,
     terminal: &mut Terminal,
 ) -> Result<Status, Failure> {
-    let chosen = sections(&args.sections, &args.skip)?;
-    let plan = Plan { watch_for: args.watch_for, ..args.patience.plan(chosen) };
-    let mut times = Vec::new();
-    if args.watch_for.is_some() && args.from != Subject::Live {
-        return Err(Failure::StandsStill(args.from.text()));
+    let form = form(args);
+    let mut chosen = sections(&args.sections, &args.skip)?;
+    // Filesystems are drawn in the disks that they stand on, so these are looked at for a page that does not tell them.
+    let is_named = |name: &str| chosen.iter().any(|section| section.name == name);
+    let for_drawing =
+        page_form(form).is_some() && !args.save && is_named("filesystems") && !is_named("storage");
+    let told: Vec<&'static str> = chosen.iter().map(|section| section.name).collect();
+    if for_drawing {
+        chosen.extend(sections(&["storage".to_owned()], &[])?);
     }
-    let report = report(&args.from, &plan, Depth::Whole, &mut |event| {
+    let plan = Plan { watch_for: args.watch_for, ..args.patience.plan(chosen) };
+    if let (Some(_), Some(still)) =
+        (args.watch_for, args.from.iter().find(|from| **from != Subject::Live))
+    {
+        return Err(Failure::StandsStill(still.text()));
+    }
+    let mut export = Export::of(form, args)?;
+    let mut subjects = Vec::new();
+    for given in &args.from {
+        subjects.extend(subjects_in(given, &args.patience)?);
+    }
+    let several = subjects.len() > 1;
+    if several && !holds_several(form) && (args.out.is_some() || !args.save) {
+        return Err(Failure::OneMachine { form: name(form), given: subjects.len() });
+    }
+    let progress = Progress::new(if several { subjects.len() } else { 0 });
+    let mut hosts = BTreeSet::new();
+    let mut status = DONE;
+    let mut sheets = Sheets::default();
+    for subject in &subjects {
+        let look = progress.aside(|| look(subject, &plan, args, terminal));
+        progress.step();
+        let mut report = match look {
+            Ok(report) => report,
+            // One of many that cannot be read hides none of the others.
+            Err(failure) if several => {
+                progress.aside(|| terminal.complain(&failure));
+                status = MISSING;
+                continue;
+            }
+            Err(failure) => return Err(failure),
+        };
+        let beneath = report.inventory.storage.clone().filter(|_| for_drawing);
+        if for_drawing {
+            report.keep_sections(&told);
+        }
+        let judgement = Judgement::of(&report, &settings.limits);
+        if args.save {
+            super::save::file(&report, &judgement, args.quiet, terminal)?;
+        }
+        let host = name_of(&report, subject, &mut hosts);
+        progress.aside(|| match &mut export {
+            Some(export) => {
+                export.add(Exported { host: &host, report: &report, judgement: &judgement })
+            }
+            None if args.save && args.out.is_none() => Ok(()),
+            None if form == SurveyFormat::Json => whole(&report, &judgement, args, terminal),
+            None => {
+                sheets.add(&report, beneath.as_ref(), judgement, form, args, units);
+                Ok(())
+            }
+        })?;
+        // Sheets for a terminal are shown as they are made.
+        if export.is_none() && form == SurveyFormat::Text && args.out.is_none() {
+            progress.aside(|| terminal.print(&std::mem::take(&mut sheets.page)))?;
+        }
+        if !args.quiet {
+            progress.aside(|| remarks(&report, terminal));
+        }
+        let wanting = report.gaps().iter().any(|(_, gap)| gap.why != Why::NotApplicable);
+        if args.strict && wanting {
+            status = FAILED;
+        }
+        #[cfg(feature = "html")]
+        if export.is_none() && form == SurveyFormat::Html {
+            sheets.reports.push(report);
+        }
+    }
+    progress.end();
+    if let Some(form) = page_form(form).filter(|_| !sheets.page.blocks().is_empty()) {
+        let reports: Vec<&Report> = sheets.reports.iter().collect();
+        deliver::page(&sheets.page, form, &reports, args.out.as_deref(), terminal)?;
+        say_saved(args, self::form(args), terminal);
+    }
+    if let Some(export) = export {
+        export.finish(args.out.as_deref(), terminal)?;
+        say_saved(args, form, terminal);
+    }
+    Ok(status)
+}
+
+fn say_saved(args: &SurveyArgs, form: SurveyFormat, terminal: &mut Terminal) {
+    if let Some(path) = args.out.as_deref().filter(|path| *path != Path::new("-"))
+        && !args.quiet
+    {
+        terminal.remark(&format!("saved {} ({})", path.display(), name(form)));
+    }
+}
+
+/// The form of a page that a format is, if it is one.
+fn page_form(form: SurveyFormat) -> Option<Form> {
+    match form {
+        SurveyFormat::Text => Some(Form::Text),
+        SurveyFormat::Markdown => Some(Form::Markdown),
+        #[cfg(feature = "html")]
+        SurveyFormat::Html => Some(Form::Html),
+        _ => None,
+    }
+}
+
+/// Sheets of machines on one page.
+#[derive(Default)]
+struct Sheets {
+    page: Page,
+    /// The reports of which all values are told.
+    reports: Vec<Report>,
+}
+
+impl Sheets {
+    fn add(
+        &mut self,
+        report: &Report,
+        beneath: Option<&Storage>,
+        judgement: Judgement,
+        form: SurveyFormat,
+        args: &SurveyArgs,
+        units: Units,
+    ) {
+        if !self.page.blocks().is_empty() {
+            self.page.gap();
+        }
+        // A page that is opened in a browser has room for the drawings and tables of all sections.
+        #[cfg(feature = "html")]
+        let drawn = form == SurveyFormat::Html;
+        #[cfg(not(feature = "html"))]
+        let drawn = false;
+        let named = !args.sections.is_empty() || (drawn && args.detail == Detail::Normal);
+        let _ = form;
+        sheet::survey(report, beneath, judgement, &mut self.page, named, args.detail, units);
+        if args.gaps || args.detail == Detail::Full {
+            gaps::list(report, &mut self.page);
+        }
+    }
+}
+
+/// Looks at a machine.
+fn look(
+    subject: &Subject,
+    plan: &Plan,
+    args: &SurveyArgs,
+    terminal: &mut Terminal,
+) -> Result<Report, Failure> {
+    let mut times = Vec::new();
+    let report = report(subject, plan, Depth::Whole, &mut |event| {
         if !args.quiet {
             say(&event, terminal);
         }
@@ -44,49 +199,45 @@ pub(super) fn run(
             }
         }
     })?;
-    let judgement = Judgement::of(&report, &settings.limits);
-    let to_stdout = args.out.as_deref() == Some(Path::new("-"));
-    if args.save {
-        super::save::file(&report, &judgement, args.quiet, terminal)?;
+    if args.timing {
+        let mut page = Page::default();
+        timing::print(&times, &report, &mut page);
+        terminal.remark_page(&page);
     }
-    match &args.out {
-        None if args.save => {}
-        Some(path) if !to_stdout => {
-            write_whole(path, |to| to_writer(to, &WithFindings(&report, &judgement)))?;
+    Ok(report)
+}
+
+/// Gives a report whole.
+fn whole(
+    report: &Report,
+    judgement: &Judgement,
+    args: &SurveyArgs,
+    terminal: &mut Terminal,
+) -> Result<(), Failure> {
+    match args.out.as_deref().filter(|path| *path != Path::new("-")) {
+        Some(path) => {
+            write_whole(path, |to| to_writer(to, &WithFindings(report, judgement)))?;
             if !args.quiet {
                 let said = format!("saved {} ({})", path.display(), report.inventory_digest());
                 terminal.remark(&said);
             }
         }
-        _ if to_stdout || args.format == Format::Json => {
+        None => {
             let out = terminal.out();
-            to_writer(&mut *out, &WithFindings(&report, &judgement))?;
-        }
-        _ => {
-            let mut page = Sheet::new(terminal.width());
-            let named = !args.sections.is_empty();
-            sheet::survey(&report, judgement, &mut page, named, args.detail, units);
-            if args.gaps || args.detail == Detail::Full {
-                gaps::list(&report, &mut page);
-            }
-            terminal.print(&page)?;
+            to_writer(&mut *out, &WithFindings(report, judgement))?;
         }
     }
-    if args.timing {
-        let mut page = Sheet::new(terminal.width());
-        timing::print(&times, &report, &mut page);
-        terminal.remark_page(&page);
+    Ok(())
+}
+
+/// What is missing, and what else a reader should know.
+fn remarks(report: &Report, terminal: &mut Terminal) {
+    if let Some(said) = gaps::summary(report) {
+        terminal.remark(&said);
     }
-    if !args.quiet {
-        if let Some(said) = gaps::summary(&report) {
-            terminal.remark(&said);
-        }
-        for note in &report.notes {
-            terminal.remark(&notes::words(note));
-        }
+    for note in &report.notes {
+        terminal.remark(&notes::words(note));
     }
-    let wanting = report.gaps().iter().any(|(_, gap)| gap.why != Why::NotApplicable);
-    Ok(if args.strict && wanting { FAILED } else { DONE })
 }
 
 /// What the user should know while a survey runs.

@@ -1,12 +1,13 @@
 //! `tectum why`: where a value came from, or why it is missing.
 
+use crate::page::Page;
 use tectum_report::query::{HitValue, Path, find};
 
 use crate::{
     args::{Format, Units, WhyArgs},
     exit::{DONE, Failure, Status},
     subject::{Depth, path, report, sections},
-    views::{Sheet, Terminal, sources, why},
+    views::{Terminal, sources, why},
 };
 use tectum_report::json::print::to_writer;
 
@@ -20,7 +21,7 @@ pub(super) fn run(
     let plan = args.patience.plan(sections(&[], &[])?);
     let report =
         report(&args.from, &plan, Depth::Whole, &mut |event| super::survey::say(&event, terminal))?;
-    let mut page = Sheet::new(terminal.width());
+    let mut page = Page::default();
     let mut json = serde_json::Map::new();
     for (pattern, path) in patterns.iter().zip(&args.paths) {
         let hits = find(&report, pattern);

@@ -1,11 +1,10 @@
 //! Machines that should be alike: what most have, and which are odd.
 
+use crate::page::{Page, Tone};
+use crate::render::safe;
 use tectum_archive::alike::{Alike, Mixed, Odd};
 
-use super::{
-    page::{Sheet, Tone},
-    quantity::count,
-};
+use super::quantity::count;
 use crate::args::Detail;
 
 /// So many values of machines that are odd together are told one by one.
@@ -16,23 +15,23 @@ const MOST_NAMES: usize = 8;
 const MOST_MIXED: usize = 12;
 
 /// Prints groups of machines.
-pub(crate) fn print(groups: &[Alike], by: &str, detail: Detail, page: &mut Sheet) {
+pub(crate) fn print(groups: &[Alike], by: &str, detail: Detail, page: &mut Page) {
     let all: usize = groups.iter().map(|group| group.machines.len()).sum();
     let aside = format!(
         "{} in {}, by {by}",
         count(all, "machine", "machines"),
         count(groups.len(), "group", "groups")
     );
-    page.roof("which is the odd one", &aside);
+    page.title("which is the odd one", &aside);
     for group in groups {
         one(group, detail, page);
     }
 }
 
-fn one(group: &Alike, detail: Detail, page: &mut Sheet) {
+fn one(group: &Alike, detail: Detail, page: &mut Page) {
     page.gap();
     let machines = group.machines.len();
-    page.heading(&super::one_line(&group.group));
+    page.heading(&safe(&group.group));
     if machines == 1 {
         page.entry("alone").plain(names(&group.machines)).quiet(": nothing to hold it against");
         return;
@@ -52,7 +51,7 @@ fn one(group: &Alike, detail: Detail, page: &mut Sheet) {
     mixed(&group.mixed, if detail == Detail::Full { usize::MAX } else { MOST_MIXED }, page);
 }
 
-fn odd_ones(odd: &Odd, most: usize, page: &mut Sheet) {
+fn odd_ones(odd: &Odd, most: usize, page: &mut Page) {
     page.entry("odd")
         .tone(Tone::Strong, names(&odd.machines))
         .quiet(format!("  in {}", count(odd.values.len(), "value", "values")));
@@ -85,7 +84,7 @@ fn odd_ones(odd: &Odd, most: usize, page: &mut Sheet) {
     }
 }
 
-fn mixed(all: &[Mixed], most: usize, page: &mut Sheet) {
+fn mixed(all: &[Mixed], most: usize, page: &mut Page) {
     for (number, one) in all.iter().take(most).enumerate() {
         let told: Vec<String> =
             one.values.iter().map(|(value, who)| format!("{value} ({})", names(who))).collect();

@@ -1,5 +1,6 @@
 //! What is in an archive: machines, looks at them, what is not as it should be.
 
+use crate::page::{Cell, Page, Tone};
 use jiff::Timestamp;
 use tectum_archive::{
     store::{Entry, Latest, Problem, Verified},
@@ -9,7 +10,6 @@ use tectum_report::{finding::Severity, leaf::Bytes};
 
 use super::{
     findings,
-    page::{Sheet, Tone},
     quantity::{count, size},
 };
 use crate::args::Units;
@@ -25,8 +25,8 @@ pub(crate) fn day(at: Timestamp) -> String {
 }
 
 /// The machines of an archive.
-pub(crate) fn machines(location: &str, machines: &[Latest], page: &mut Sheet) {
-    page.roof("archive", location);
+pub(crate) fn machines(location: &str, machines: &[Latest], page: &mut Page) {
+    page.title("archive", location);
     if machines.is_empty() {
         page.entry("machines").plain("none yet");
         return;
@@ -46,12 +46,12 @@ pub(crate) fn machines(location: &str, machines: &[Latest], page: &mut Sheet) {
         })
         .collect();
     let heads = ["machine", ">looks", ">states", "last seen", "unchanged since", "key"];
-    page.table(&heads, &rows);
+    page.table(&heads, rows);
 }
 
 /// Every look at a machine.
-pub(crate) fn looks(host: &str, key: &str, entries: &[Entry], marks: &[Mark], page: &mut Sheet) {
-    page.roof(host, key);
+pub(crate) fn looks(host: &str, key: &str, entries: &[Entry], marks: &[Mark], page: &mut Page) {
+    page.title(host, key);
     let mut by_time: Vec<&Entry> = entries.iter().collect();
     by_time.sort_by_key(|one| (one.at, one.number));
     let mut before: Option<&Entry> = None;
@@ -64,37 +64,33 @@ pub(crate) fn looks(host: &str, key: &str, entries: &[Entry], marks: &[Mark], pa
             .map(|mark| mark.name.as_str())
             .collect();
         rows.push(vec![
-            moment(one.at),
-            match (before, changed) {
+            Cell::from(moment(one.at)),
+            Cell::from(match (before, changed) {
                 (None, _) => "first seen".to_owned(),
                 (_, true) => "changed".to_owned(),
                 (_, false) => "as before".to_owned(),
-            },
+            }),
             odd(one.findings),
-            if one.privileged { String::new() } else { "not as root".to_owned() },
-            own.join(", "),
-            one.number.to_string(),
+            Cell::from(if one.privileged { String::new() } else { "not as root".to_owned() }),
+            Cell::from(own.join(", ")),
+            Cell::from(one.number.to_string()),
         ]);
         before = Some(one);
     }
-    page.table(&["seen", "state", "odd", "", "marks", ">look"], &rows);
+    page.table(&["seen", "state", "odd", "", "marks", ">look"], rows);
 }
 
 /// How much was odd, in as little room as there is in a row.
-pub(crate) fn odd(found: FindingCounts) -> String {
-    let told: Vec<String> = Severity::BY_RANK
-        .into_iter()
-        .filter(|severity| found.of(*severity) > 0)
-        .map(|severity| format!("{}{}", findings::mark(severity).1, found.of(severity)))
-        .collect();
-    if told.is_empty() { "·".to_owned() } else { told.join(" ") }
+pub(crate) fn odd(found: FindingCounts) -> Cell {
+    let told = Severity::BY_RANK.into_iter().filter(|severity| found.of(*severity) > 0);
+    Cell::Counts(told.map(|severity| (findings::mark(severity).1, found.of(severity))).collect())
 }
 
 /// What is not as it should be.
-pub(crate) fn verified(location: &str, sum: &Verified, problems: &[Problem], page: &mut Sheet) {
+pub(crate) fn verified(location: &str, sum: &Verified, problems: &[Problem], page: &mut Page) {
     let damage = problems.iter().filter(|one| one.is_damage).count();
     let aside = if damage == 0 { "whole" } else { "damaged" };
-    page.roof("archive", &format!("{location}, {aside}"));
+    page.title("archive", &format!("{location}, {aside}"));
     page.entry("looked at").plain(format!(
         "{}, {}, {}, {}",
         count(usize::try_from(sum.machines).unwrap_or(usize::MAX), "machine", "machines"),
@@ -118,7 +114,7 @@ pub(crate) fn verified(location: &str, sum: &Verified, problems: &[Problem], pag
 }
 
 /// What goes of a machine.
-pub(crate) fn going(host: &str, going: &[&Entry], of: usize, done: bool, page: &mut Sheet) {
+pub(crate) fn going(host: &str, going: &[&Entry], of: usize, done: bool, page: &mut Page) {
     let words = if done { "removed" } else { "would be removed" };
     let looks = count(going.len(), "look", "looks");
     page.entry(host).strong(format!("{looks} of {of} {words}"));

@@ -1,24 +1,22 @@
 //! A comparison as text: a summary, then each change as a sentence with its fields under it.
 
+use crate::page::{Page, Sign, Tone, UNKNOWN};
 use serde_json::Value;
 use tectum_report::compare::{
     Change, Compared, Comparison, FieldChange, Sameness, Side, What, WhichSide,
 };
 
-use super::{
-    page::{Sheet, Tone},
-    quantity::{count, disk_size, field_words, value},
-};
+use super::quantity::{count, disk_size, field_words, value};
 use crate::args::{Detail, Units};
 
 /// So many changes are told with a summary in front.
 const LONG: usize = 8;
 
 /// Prints a comparison.
-pub(crate) fn print(result: &Comparison, detail: Detail, units: Units, page: &mut Sheet) {
+pub(crate) fn print(result: &Comparison, detail: Detail, units: Units, page: &mut Page) {
     let (first, second) = (name(&result.before), name(&result.after));
     let title = if first == second { first } else { format!("{first} and {second}") };
-    page.roof(&title, &tally(result));
+    page.title(&title, &tally(result));
     for (label, one) in [("before", &result.before), ("after", &result.after)] {
         let root = if one.privileged { "" } else { ", not as root" };
         page.entry(label)
@@ -87,9 +85,9 @@ fn tally(result: &Comparison) -> String {
 }
 
 /// How many changes of each kind every section has.
-fn summary(result: &Comparison, page: &mut Sheet) {
+fn summary(result: &Comparison, page: &mut Page) {
     page.gap();
-    let number = |count: usize| if count == 0 { "·".to_owned() } else { count.to_string() };
+    let number = |count: usize| if count == 0 { UNKNOWN.to_owned() } else { count.to_string() };
     let rows: Vec<Vec<String>> = result
         .summary
         .iter()
@@ -104,10 +102,10 @@ fn summary(result: &Comparison, page: &mut Sheet) {
             ]
         })
         .collect();
-    page.table(&["section", ">added", ">removed", ">replaced", ">moved", ">changed"], &rows);
+    page.table(&["section", ">added", ">removed", ">replaced", ">moved", ">changed"], rows);
 }
 
-fn one(change: &Change, section: Option<&str>, full: bool, units: Units, page: &mut Sheet) {
+fn one(change: &Change, section: Option<&str>, full: bool, units: Units, page: &mut Page) {
     let said = match section {
         Some(section) => page.entry(section),
         None => page.beside(),
@@ -182,7 +180,7 @@ fn whole(part: &str, side: &Side) -> String {
 }
 
 /// A field before and after; of a long list what came and what went.
-fn field(part: &str, change: &FieldChange, units: Units, page: &mut Sheet) {
+fn field(part: &str, change: &FieldChange, units: Units, page: &mut Page) {
     let words = field_words(change.field, change.unit);
     let items = |all: &[Value]| {
         let all: Vec<String> = all.iter().map(|one| value(one, change.unit, units)).collect();
@@ -212,7 +210,7 @@ fn field(part: &str, change: &FieldChange, units: Units, page: &mut Sheet) {
 }
 
 /// What follows from a change: in a line, or each by itself.
-fn follows(change: &Change, full: bool, units: Units, page: &mut Sheet) {
+fn follows(change: &Change, full: bool, units: Units, page: &mut Page) {
     if change.follows.is_empty() {
         return;
     }
@@ -260,8 +258,8 @@ fn in_short(change: &Change) -> String {
 }
 
 /// A value before and after.
-fn fade(page: &mut Sheet, field: &str, before: &str, after: &str) {
-    page.beneath(field, [(Tone::Before, before), (Tone::Quiet, "→"), (Tone::After, after)]);
+fn fade(page: &mut Page, field: &str, before: &str, after: &str) {
+    page.beneath(field, [(Tone::Before, before)]).sign(Sign::Becomes).tone(Tone::After, after);
 }
 
 /// What could not be compared, in a line.

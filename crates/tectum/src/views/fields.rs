@@ -1,15 +1,12 @@
 //! What there is to ask for.
 
+use crate::page::{Page, Tone};
 use tectum_report::{fact::Gap, query::DescribedField};
 
-use super::{
-    gap_words,
-    page::{Sheet, Tone},
-    quantity::count,
-};
+use super::{gap_words, quantity::count};
 
 /// A field: its path, its unit, what it means, where it is from, and whether the machine has it.
-pub(crate) fn print(field: &DescribedField, known: usize, gap: Option<&Gap>, page: &mut Sheet) {
+pub(crate) fn print(field: &DescribedField, known: usize, gap: Option<&Gap>, page: &mut Page) {
     let said = page.paragraph_of(&field.path, Tone::Strong);
     if let Some(unit) = field.unit {
         said.quiet(format!(" in {unit}"));

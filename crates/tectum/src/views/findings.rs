@@ -1,24 +1,23 @@
 //! What was found, for people: the gravest first, each kind once with why it matters and what to do.
 
+use crate::page::{Found, Page, Sign, Tone};
 use tectum_report::finding::{Asked, Checked, Finding, Judgement, Severity, Told};
 
-use super::{
-    page::{Sheet, Tone},
-    quantity::count,
-};
+use super::quantity::count;
 
 /// The most machines of a finding that are named.
 const MOST_NAMES: usize = 12;
 /// The most values that are told of what is read.
 const MOST_VALUES: usize = 40;
 
-/// How a severity is shown: its tone, and a sign that tells it without colour.
-pub(crate) fn mark(severity: Severity) -> (Tone, &'static str) {
-    match severity {
-        Severity::Critical => (Tone::Alarm, "◆"),
-        Severity::Warning => (Tone::Before, "▲"),
-        Severity::Notice => (Tone::Label, "▪"),
-    }
+/// The sign of a severity, and the tone of what is said with it.
+pub(crate) fn mark(severity: Severity) -> (Tone, Sign) {
+    let sign = match severity {
+        Severity::Critical => Sign::Critical,
+        Severity::Warning => Sign::Warning,
+        Severity::Notice => Sign::Notice,
+    };
+    (sign.tone(), sign)
 }
 
 /// How many of each severity, in words.
@@ -38,11 +37,11 @@ pub(crate) fn counts(of: impl Fn(Severity) -> usize) -> Vec<(Severity, String)> 
 }
 
 /// Tells findings beside a section: those of a kind that say the same in one line.
-pub(crate) fn beside(all: &[Finding], page: &mut Sheet) {
+pub(crate) fn beside(all: &[Finding], page: &mut Page) {
     for group in alike(all) {
         let Some((first, others)) = group.split_first() else { continue };
         let (tone, sign) = mark(first.severity);
-        let mut said = page.beside().tone(tone, format!("{sign} {}", first.label));
+        let mut said = page.beside().sign(sign).tone(tone, &first.label);
         if !others.is_empty() {
             said = said.quiet(format!(" and {} more", others.len()));
         }
@@ -51,7 +50,7 @@ pub(crate) fn beside(all: &[Finding], page: &mut Sheet) {
 }
 
 /// How many findings there are, beneath the head of a sheet.
-pub(crate) fn counted(judgement: &Judgement, page: &mut Sheet) {
+pub(crate) fn counted(judgement: &Judgement, page: &mut Page) {
     let counts = counts(|severity| judgement.count(severity));
     if counts.is_empty() {
         return;
@@ -60,7 +59,29 @@ pub(crate) fn counted(judgement: &Judgement, page: &mut Sheet) {
     for (index, (severity, words)) in counts.into_iter().enumerate() {
         let (tone, sign) = mark(severity);
         let between = if index > 0 { ", " } else { "" };
-        said = said.plain(between).tone(tone, format!("{sign} {words}"));
+        said = said.plain(between).mark(sign).tone(tone, words);
+    }
+}
+
+/// All findings, for a page that leads to what they are of.
+pub(crate) fn at_the_top(judgement: &Judgement, page: &mut Page) {
+    let told = |group: Vec<&Finding>| {
+        let (first, others) = group.split_first()?;
+        let more = match others.len() {
+            0 => String::new(),
+            more => format!(" and {more} more"),
+        };
+        Some(Found {
+            sign: mark(first.severity).1,
+            section: first.part.split('/').nth(2).unwrap_or_default().to_owned(),
+            part: first.part.clone(),
+            label: format!("{}{more}", first.label),
+            says: first.says.clone(),
+        })
+    };
+    let all: Vec<Found> = alike(&judgement.findings).into_iter().filter_map(told).collect();
+    if !all.is_empty() {
+        page.findings(all);
     }
 }
 
@@ -80,12 +101,12 @@ fn alike(all: &[Finding]) -> Vec<Vec<&Finding>> {
 }
 
 /// Prints what was found.
-pub(crate) fn print(checked: &Checked, not_judged: bool, page: &mut Sheet) {
+pub(crate) fn print(checked: &Checked, not_judged: bool, page: &mut Page) {
     let machines = match checked.machines.as_slice() {
         [one] => one.name.clone(),
         several => count(several.len(), "machine", "machines"),
     };
-    page.roof(&machines, "what is odd");
+    page.title(&machines, "what is odd");
     page.gap();
     let told = checked.told();
     for group in told.chunk_by(|a, b| {
@@ -101,7 +122,7 @@ pub(crate) fn print(checked: &Checked, not_judged: bool, page: &mut Sheet) {
                 page.beneath_paragraph().quiet(matters);
             }
             if let Some(action) = first.by.action() {
-                page.beneath_paragraph().quiet("→ ").plain(action);
+                page.beneath_paragraph().sign(Sign::Action).plain(action);
             }
         }
         page.gap();
@@ -109,18 +130,20 @@ pub(crate) fn print(checked: &Checked, not_judged: bool, page: &mut Sheet) {
     summary(checked, not_judged, page);
 }
 
-fn kind(first: &Told, page: &mut Sheet) {
+fn kind(first: &Told, page: &mut Page) {
     let severity = first.finding.severity;
     let (tone, sign) = mark(severity);
     let accepted = first.finding.accepted.is_some();
-    let (tone, sign) = if accepted { (Tone::Quiet, "✓") } else { (tone, sign) };
+    let (tone, sign) = if accepted { (Tone::Quiet, Sign::Accepted) } else { (tone, sign) };
     let word = if accepted { "accepted" } else { severity.code() };
-    page.paragraph_of(&format!("{sign} {word} "), tone)
+    page.paragraph_of("", tone)
+        .mark(sign)
+        .tone(tone, format!("{word} "))
         .strong(first.by.title())
         .quiet(format!("  {}", first.by.id()));
 }
 
-fn one(told: &Told, checked: &Checked, page: &mut Sheet) {
+fn one(told: &Told, checked: &Checked, page: &mut Page) {
     let finding = &told.finding;
     let mut said = page.beneath_paragraph();
     if checked.machines.len() > 1 {
@@ -140,7 +163,7 @@ fn one(told: &Told, checked: &Checked, page: &mut Sheet) {
     }
 }
 
-fn summary(checked: &Checked, not_judged: bool, page: &mut Sheet) {
+fn summary(checked: &Checked, not_judged: bool, page: &mut Page) {
     let counts = counts(|severity| checked.count(severity));
     let mut said = page.paragraph_of("", Tone::Plain);
     if counts.is_empty() {
@@ -149,7 +172,7 @@ fn summary(checked: &Checked, not_judged: bool, page: &mut Sheet) {
     for (index, (severity, words)) in counts.into_iter().enumerate() {
         let (tone, sign) = mark(severity);
         let between = if index > 0 { ", " } else { "" };
-        said = said.plain(between).tone(tone, format!("{sign} {words}"));
+        said = said.plain(between).mark(sign).tone(tone, words);
     }
     if checked.accepted() > 0 {
         said = said.quiet(format!(", {} accepted", checked.accepted()));
@@ -181,7 +204,7 @@ fn summary(checked: &Checked, not_judged: bool, page: &mut Sheet) {
 }
 
 /// Prints what there is to be found.
-pub(crate) fn list(all: &[Asked], page: &mut Sheet) {
+pub(crate) fn list(all: &[Asked], page: &mut Page) {
     for severity in Severity::BY_RANK {
         let of: Vec<&Asked> = all.iter().filter(|asked| asked.severity() == severity).collect();
         if of.is_empty() {
@@ -190,7 +213,9 @@ pub(crate) fn list(all: &[Asked], page: &mut Sheet) {
         page.heading(&format!("{severity}: {}", severity.meaning().trim_end_matches('.')));
         for asked in of {
             let (tone, sign) = mark(severity);
-            page.paragraph_of(&format!("{sign} {}", asked.id()), tone)
+            page.paragraph_of("", tone)
+                .mark(sign)
+                .tone(tone, asked.id())
                 .plain(format!("  {}", asked.title()));
         }
         page.gap();
@@ -202,7 +227,7 @@ pub(crate) fn list(all: &[Asked], page: &mut Sheet) {
 pub(crate) type Read = (String, Option<Vec<(String, String)>>);
 
 /// Prints all about one of those who are asked, and what it reads of the machines.
-pub(crate) fn explain(asked: &Asked, machines: &[Read], checked: &Checked, page: &mut Sheet) {
+pub(crate) fn explain(asked: &Asked, machines: &[Read], checked: &Checked, page: &mut Page) {
     page.heading(asked.id());
     page.entry("finds").plain(asked.title());
     page.entry("severity")

@@ -1,12 +1,12 @@
 //! A fleet: a row a machine, and which machines have which value.
 
+use crate::page::{Cell, Page, UNKNOWN};
 use tectum_archive::fleet::{Having, Row};
-use tectum_report::{finding::Severity, leaf::Bytes};
+use tectum_report::leaf::Bytes;
 
 use super::{
     archive::{day, odd},
     findings,
-    page::{Sheet, Tone},
     quantity::{count, decimal, size},
 };
 use crate::args::Units;
@@ -61,24 +61,29 @@ pub(crate) fn cells(row: &Row) -> Vec<String> {
 }
 
 /// A fleet for people.
-pub(crate) fn rows(rows: &[Row], units: Units, page: &mut Sheet) {
+pub(crate) fn rows(rows: &[Row], units: Units, page: &mut Page) {
     let stale = rows.iter().filter(|row| row.stale).count();
     let mut aside = vec![count(rows.len(), "machine", "machines")];
     if stale > 0 {
         aside.push(format!("{stale} stale"));
     }
+    page.title("fleet", &aside.join(", "));
     let of = |severity| {
         let sum: u64 = rows.iter().map(|row| row.latest.findings.of(severity)).sum();
         usize::try_from(sum).unwrap_or(usize::MAX)
     };
     // What is merely worth knowing is not counted over a fleet.
-    for (severity, words) in findings::counts(of) {
-        if severity != Severity::Notice {
-            aside.push(format!("{} {words}", findings::mark(severity).1));
+    let counts = findings::counts(of).into_iter();
+    let counts: Vec<_> = counts.filter(|(severity, _)| severity.wants_attention()).collect();
+    if !counts.is_empty() {
+        let mut said = page.entry("odd");
+        for (index, (severity, words)) in counts.into_iter().enumerate() {
+            let (tone, sign) = findings::mark(severity);
+            let between = if index > 0 { ", " } else { "" };
+            said = said.plain(between).mark(sign).tone(tone, words);
         }
     }
-    page.roof("fleet", &aside.join(", "));
-    let mut told: Vec<Vec<String>> = rows.iter().map(|row| cells_for_people(row, units)).collect();
+    let mut told: Vec<Vec<Cell>> = rows.iter().map(|row| cells_for_people(row, units)).collect();
     let mut heads =
         vec!["machine", "odd", "last seen", ">memory", ">disks", "processor", "model", "system"];
     // What is the same of all is said once.
@@ -93,7 +98,7 @@ pub(crate) fn rows(rows: &[Row], units: Units, page: &mut Sheet) {
         let said: Vec<String> = same
             .iter()
             .filter_map(|column| {
-                let cell = told.first()?.get(*column).filter(|cell| *cell != "·")?;
+                let Cell::Text(cell) = told.first()?.get(*column)? else { return None };
                 Some(format!("{} {cell}", heads.get(*column)?.trim_start_matches('>')))
             })
             .collect();
@@ -105,14 +110,14 @@ pub(crate) fn rows(rows: &[Row], units: Units, page: &mut Sheet) {
             told.iter_mut().for_each(|row| drop(row.remove(*column)));
         }
     }
-    page.table(&heads, &told);
+    page.table(&heads, told);
 }
 
 /// The first column that is said once where it is the same of all: who, what is odd and when are each one's own.
 const FIRST_THAT_MAY_BE_SAID_ONCE: usize = 3;
 
-fn cells_for_people(row: &Row, units: Units) -> Vec<String> {
-    let text = |text: &Option<String>| text.clone().unwrap_or_else(|| "·".to_owned());
+fn cells_for_people(row: &Row, units: Units) -> Vec<Cell> {
+    let text = |text: &Option<String>| text.clone().unwrap_or_else(|| UNKNOWN.to_owned());
     let overview = &row.latest.overview;
     let processor = match overview.packages {
         Some(packages) if packages > 1 => format!("{packages} × {}", text(&overview.processor)),
@@ -128,30 +133,28 @@ fn cells_for_people(row: &Row, units: Units) -> Vec<String> {
     let disks = match (overview.drives, overview.drives_bytes) {
         (Some(drives), Some(bytes)) => format!("{drives}: {}", decimal(Bytes(bytes))),
         (Some(drives), None) => drives.to_string(),
-        _ => "·".to_owned(),
+        _ => UNKNOWN.to_owned(),
     };
     let seen = day(row.latest.last_seen);
     vec![
-        row.latest.who.host.clone().unwrap_or_else(|| row.latest.machine.clone()),
+        row.latest.who.host.clone().unwrap_or_else(|| row.latest.machine.clone()).into(),
         odd(row.latest.findings),
-        if row.stale { format!("{seen} stale") } else { seen },
-        overview.memory_bytes.map_or("·".to_owned(), |bytes| size(Bytes(bytes), units)),
-        disks,
-        processor,
-        text(&overview.model),
-        text(&overview.system),
+        if row.stale { format!("{seen} stale") } else { seen }.into(),
+        overview.memory_bytes.map(|bytes| size(Bytes(bytes), units)).into(),
+        disks.into(),
+        processor.into(),
+        text(&overview.model).into(),
+        text(&overview.system).into(),
     ]
 }
 
-/// Columns of a bar.
-const BAR: usize = 20;
 /// So many machines are named beside a value.
 const MOST_NAMES: usize = 12;
 
 /// Which machines have which value.
-pub(crate) fn by(path: &str, having: &[Having], page: &mut Sheet) {
+pub(crate) fn by(path: &str, having: &[Having], page: &mut Page) {
     let all: usize = having.iter().map(|one| one.machines.len()).sum();
-    page.roof(
+    page.title(
         path,
         &format!(
             "{} in {}",
@@ -163,12 +166,11 @@ pub(crate) fn by(path: &str, having: &[Having], page: &mut Sheet) {
     let digits = most.to_string().len();
     for one in having {
         let number = one.machines.len();
-        let filled = (number * BAR).div_ceil(most.max(1));
-        let said = page.drawn_and_said([
-            (Tone::Quiet, format!("{number:>digits$} ")),
-            (Tone::After, "█".repeat(filled)),
-            (Tone::Quiet, format!("{} ", "·".repeat(BAR - filled))),
-        ]);
+        let said = page
+            .beside()
+            .quiet(format!("{number:>digits$} "))
+            .share(number as u64, most as u64)
+            .plain(" ");
         let said = match &one.value {
             Some(value) => said.strong(value),
             None => said.quiet("not told"),

@@ -1,22 +1,17 @@
 //! What a search found: where, and the whole part it belongs to in a line, with the match marked.
 
+use crate::page::{Edge, Page, Said, Sign, Tone};
 use tectum_report::{
     declare::{AnyFact, Node, Record, fields},
     fact::Evidence,
     query::{In, Search, SearchHit},
 };
 
-use super::{
-    page::{Said, Sheet, Tone},
-    quantity::{self, field_words},
-};
+use super::quantity::{self, field_words};
 use crate::{args::Units, commands::RawLine};
 
 /// The most of a part that is told, in characters.
 const LONGEST: usize = 400;
-
-/// Signs around a match, for where there is no colour.
-const MARK: (&str, &str) = ("›", "‹");
 
 pub(crate) fn print(
     host: &str,
@@ -24,7 +19,7 @@ pub(crate) fn print(
     raw: &[RawLine],
     wanted: &Search,
     units: Units,
-    page: &mut Sheet,
+    page: &mut Page,
 ) {
     page.heading(host);
     for hit in hits {
@@ -76,7 +71,8 @@ fn marked_at(said: Said<'_>, text: &str, places: Vec<std::ops::Range<usize>>) {
         else {
             continue;
         };
-        said = said.plain(before).tone(Tone::After, format!("{}{own}{}", MARK.0, MARK.1));
+        let (begin, end_of) = (Sign::Found(Edge::Begin), Sign::Found(Edge::End));
+        said = said.plain(before).mark(begin).tone(Tone::After, own).mark(end_of);
         end = range.end;
     }
     said.plain(text.get(end..).unwrap_or_default());

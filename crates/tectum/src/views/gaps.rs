@@ -1,5 +1,6 @@
 //! What is missing, in a line.
 
+use crate::page::{Page, Tone};
 use std::collections::BTreeMap;
 
 use tectum_report::{
@@ -7,10 +8,7 @@ use tectum_report::{
     report::{Outcome, Report},
 };
 
-use super::{
-    page::{Sheet, Tone},
-    quantity::count,
-};
+use super::quantity::count;
 
 /// What a user should know of the gaps in a report; nothing where root would see no more and
 /// nothing hung.
@@ -70,7 +68,7 @@ pub(crate) fn gap_words(gap: &Gap) -> String {
     [Some(super::sheet::why(gap)), answer, hint].into_iter().flatten().collect()
 }
 
-pub(crate) fn list(report: &Report, page: &mut Sheet) {
+pub(crate) fn list(report: &Report, page: &mut Page) {
     let gaps = report.gaps();
     page.gap();
     page.entry("missing").plain(count(gaps.len(), "value", "values"));

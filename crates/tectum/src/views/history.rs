@@ -1,17 +1,17 @@
 //! Since when values are what they are, and where parts have been.
 
+use crate::page::{Page, Tone};
 use tectum_archive::history::{Series, Sighting, Span, Told};
 
 use super::{
     archive::day,
-    page::{Sheet, Tone},
     quantity::{count, value},
 };
 use crate::args::Units;
 
 /// What values of a machine were.
-pub(crate) fn values(host: &str, asked: &str, told: &[Told], units: Units, page: &mut Sheet) {
-    page.roof(host, asked);
+pub(crate) fn values(host: &str, asked: &str, told: &[Told], units: Units, page: &mut Page) {
+    page.title(host, asked);
     for one in told {
         page.paragraph_of(&one.path, Tone::Label);
         if let Some(series) = &one.series {
@@ -38,13 +38,8 @@ fn times(span: &Span, last: bool) -> String {
     }
 }
 
-/// Eight steps of a small column.
-const STEPS: [char; 8] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇', '█'];
-/// The most columns of a line of them.
-const WIDEST: usize = 60;
-
 /// Numbers in a line of small columns, with what they reach.
-fn numbers(series: &Series, units: Units, page: &mut Sheet) {
+fn numbers(series: &Series, units: Units, page: &mut Page) {
     let values: Vec<i64> = series.points.iter().map(|(_, value)| *value).collect();
     let (Some(least), Some(most)) = (values.iter().min(), values.iter().max()) else { return };
     let (Some((first, _)), Some((last, now))) = (series.points.first(), series.points.last())
@@ -52,19 +47,8 @@ fn numbers(series: &Series, units: Units, page: &mut Sheet) {
         return;
     };
     let shown = |number: i64| value(&number.into(), series.of, units);
-    // Of more looks than columns each column tells several: the highest of them.
-    let each = values.len().div_ceil(WIDEST).max(1);
-    let line: String = values
-        .chunks(each)
-        .filter_map(|chunk| chunk.iter().max())
-        .filter_map(|value| {
-            let span = i128::from(*most) - i128::from(*least);
-            let above = i128::from(*value) - i128::from(*least);
-            let step = if span == 0 { 0 } else { above * 7 / span };
-            STEPS.get(usize::try_from(step).ok()?)
-        })
-        .collect();
-    page.beneath_paragraph().tone(Tone::After, line).plain(format!("  {}", shown(*now)));
+    let told = format!("  {}", shown(*now));
+    page.beneath_paragraph().series(values.clone()).plain(told);
     page.beneath_paragraph().quiet(format!(
         "{} to {}, from {} to {}, {}",
         shown(*least),
@@ -76,9 +60,9 @@ fn numbers(series: &Series, units: Units, page: &mut Sheet) {
 }
 
 /// Where a part has been.
-pub(crate) fn part(asked: &str, sightings: &[Sighting], page: &mut Sheet) {
+pub(crate) fn part(asked: &str, sightings: &[Sighting], page: &mut Page) {
     let kind = sightings.first().map(|one| one.part.as_str()).unwrap_or_default();
-    page.roof(asked, kind);
+    page.title(asked, kind);
     for one in sightings {
         let place = one.place.as_ref().map(|place| format!(" {place}")).unwrap_or_default();
         let said = page.entry(&one.host).strong(format!("{}{place}", one.part));

@@ -4,7 +4,6 @@
 pub(crate) mod alike;
 pub(crate) mod archive;
 pub(crate) mod changes;
-pub(crate) mod draw;
 pub(crate) mod fields;
 pub(crate) mod findings;
 pub(crate) mod fleet;
@@ -12,18 +11,15 @@ pub(crate) mod found;
 pub(crate) mod gaps;
 pub(crate) mod history;
 pub(crate) mod notes;
-mod page;
 mod pager;
 mod progress;
 pub(crate) mod quantity;
 pub(crate) mod sheet;
 pub(crate) mod sources;
-mod table;
 mod terminal;
 pub(crate) mod timing;
 pub(crate) mod why;
 
 pub(crate) use gaps::gap_words;
-pub(crate) use page::{Sheet, Tone};
 pub(crate) use progress::Progress;
-pub(crate) use terminal::{Terminal, safe as one_line};
+pub(crate) use terminal::Terminal;

@@ -1,11 +1,14 @@
 //! A survey as a sheet: who the machine is, what is in it, section by section.
 
+mod alike;
+mod bars;
 mod cpu;
 mod drivers;
 mod everything;
 mod filesystems;
 mod firmware;
 mod gpu;
+mod hang;
 mod memory;
 mod network;
 mod os;
@@ -18,23 +21,26 @@ mod sensors;
 mod storage;
 mod usb;
 
+use crate::page::{Page, UNKNOWN};
 use std::cell::RefCell;
 
 use tectum_report::{
     fact::{Fact, Gap},
     finding::{Finding, Judgement},
     leaf::{Bytes, Lanes, Leaf, Megatransfers, in_large_units},
-    model::Inventory,
+    model::{Inventory, Storage},
     report::Report,
 };
 
 use self::readings::ByPart;
-use super::{findings, page::Sheet};
+use super::findings;
 use crate::args::{Detail, Units};
 
 /// What a section's view is given.
 struct View<'a> {
     report: &'a Report,
+    /// What filesystems stand on, where that is known though it is not told.
+    storage: Option<&'a Storage>,
     readings: ByPart<'a>,
     units: Units,
     /// Whether tables and drawings are wanted.
@@ -45,7 +51,7 @@ struct View<'a> {
 
 impl View<'_> {
     /// Tells what is odd of a section: once, where the section wants it.
-    fn odd(&self, section: &str, page: &mut Sheet) {
+    fn odd(&self, section: &str, page: &mut Page) {
         let is_of = |found: &Finding| found.part.split('/').nth(2) == Some(section);
         let all = self.odd.take();
         let (own, others) = all.into_iter().partition(is_of);
@@ -55,18 +61,22 @@ impl View<'_> {
 }
 
 /// Prints a survey, with what is odd of each section.
+///
+/// Where disks are not told, `beneath` may say what filesystems stand on.
 pub(crate) fn survey(
     report: &Report,
+    beneath: Option<&Storage>,
     judgement: Judgement,
-    page: &mut Sheet,
+    page: &mut Page,
     named: bool,
     detail: Detail,
     units: Units,
 ) {
     let hostname = report.machine.hostname.value().map_or("a machine without a name", |name| name);
     let seen = report.taken.at.strftime("seen %Y-%m-%d %H:%M UTC").to_string();
-    page.roof(hostname, &format!("{}, {seen}", report.taken.subject));
+    page.title(hostname, &format!("{}, {seen}", report.taken.subject));
     findings::counted(&judgement, page);
+    findings::at_the_top(&judgement, page);
     page.gap();
     let drawn = match detail {
         Detail::Brief => false,
@@ -75,7 +85,8 @@ pub(crate) fn survey(
     };
     let readings = ByPart::of(&report.readings);
     let odd = RefCell::new(judgement.findings);
-    let view = View { report, readings, units, drawn, odd };
+    let storage = report.inventory.storage.as_ref().or(beneath);
+    let view = View { report, storage, readings, units, drawn, odd };
     // All fields by name: a section without a view does not compile.
     let Inventory {
         platform,
@@ -98,6 +109,7 @@ pub(crate) fn survey(
     macro_rules! section {
         ($field:ident, $print:path) => {
             if let Some(section) = $field {
+                page.section(stringify!($field));
                 $print(section, &view, page);
                 view.odd(stringify!($field), page);
                 if detail == Detail::Full {
@@ -142,12 +154,12 @@ pub(super) fn known<T: Leaf>(fact: &Fact<T>) -> Option<String> {
 
 /// A table's cell: a value, or a dot where it is missing.
 pub(super) fn cell<T: Leaf>(fact: &Fact<T>) -> String {
-    known(fact).unwrap_or_else(|| "·".to_owned())
+    known(fact).unwrap_or_else(|| UNKNOWN.to_owned())
 }
 
 /// A table's cell for a size.
 pub(super) fn size_cell(fact: &Fact<Bytes>, form: impl Fn(Bytes) -> String) -> String {
-    fact.value().map_or_else(|| "·".to_owned(), |bytes| form(*bytes))
+    fact.value().map_or_else(|| UNKNOWN.to_owned(), |bytes| form(*bytes))
 }
 
 /// A PCI Express link as the trade writes it: `8 GT/s x16`.
@@ -171,16 +183,6 @@ pub(crate) fn why(gap: &Gap) -> String {
         Why::NotApplicable => "does not apply".to_owned(),
         Why::Withheld => "withheld by redaction".to_owned(),
         Why::TooMany => "more than a report holds".to_owned(),
-    }
-}
-
-/// A name in a drawing: as wide as it is shown, and no wider than a drawing bears.
-pub(super) fn name_in_drawing(name: &str) -> String {
-    const WIDEST: usize = 24;
-    let shown = crate::views::terminal::safe(name);
-    match shown.chars().count() > WIDEST {
-        true => shown.chars().take(WIDEST - 1).chain(['…']).collect(),
-        false => shown.into_owned(),
     }
 }
 

@@ -1,6 +1,7 @@
 //! Where the values of a whole part came from: how many there are, then each source once with what
 //! was taken from it, then what is missing by its reason.
 
+use crate::page::{Page, Tone};
 use std::{collections::HashMap, hash::Hash};
 
 use tectum_report::{
@@ -10,7 +11,6 @@ use tectum_report::{
 };
 
 use super::{
-    page::{Sheet, Tone},
     quantity::{self, count},
     why,
 };
@@ -28,7 +28,7 @@ struct Taken<'a> {
 }
 
 /// Prints it.
-pub(crate) fn print(path: &str, hits: &[Hit<'_>], report: &Report, units: Units, page: &mut Sheet) {
+pub(crate) fn print(path: &str, hits: &[Hit<'_>], report: &Report, units: Units, page: &mut Page) {
     let mut sources: Groups<&str, Taken<'_>> = Groups::default();
     let mut reasons: Groups<String, (&str, &Gap)> = Groups::default();
     let mut known = 0usize;
@@ -96,7 +96,7 @@ pub(crate) fn print(path: &str, hits: &[Hit<'_>], report: &Report, units: Units,
 }
 
 /// A value under its source.
-fn one(taken: &Taken<'_>, units: Units, page: &mut Sheet) {
+fn one(taken: &Taken<'_>, units: Units, page: &mut Page) {
     let Taken { hit, piece } = taken;
     let value = match &hit.value {
         HitValue::Fact(fact) => quantity::fact(hit.record, *fact, units).unwrap_or_default(),

@@ -1,23 +1,22 @@
 //! Standard output and standard error: colour, width, and text made safe.
 
-use std::{
-    borrow::Cow,
-    io::{self, IsTerminal, Write},
-};
+use crate::page::{Page, Tone};
+use std::io::{self, IsTerminal, Write};
 
 use anstream::{AutoStream, ColorChoice, adapter::strip_str};
-use anstyle::{AnsiColor, Style};
 
-use tectum_report::json::print::is_harmful;
-
-use super::{
-    page::{Sheet, Tone},
-    pager,
+use super::pager;
+use crate::{
+    args::Color,
+    exit::Failure,
+    render::{
+        plain, safe,
+        text::{coloured, complaint, style},
+    },
 };
-use crate::{args::Color, exit::Failure};
 
-/// The widest page: longer lines are hard to read.
-const WIDEST: usize = 110;
+/// The widest page.
+const WIDEST: usize = 200;
 /// The width where the output is no terminal.
 const USUAL: usize = 100;
 /// The narrowest width that pages are laid out for.
@@ -30,10 +29,12 @@ pub(crate) struct Terminal {
     width: usize,
     /// Lines of the terminal that the output goes to, where long answers may be paged.
     height: Option<usize>,
+    /// Whether pages are written as plain lines.
+    plain: bool,
 }
 
 impl Terminal {
-    pub(crate) fn new(color: Color) -> Self {
+    pub(crate) fn new(color: Color, plain: bool) -> Self {
         let choice = match color {
             Color::Auto => ColorChoice::Auto,
             Color::Always => ColorChoice::Always,
@@ -52,6 +53,7 @@ impl Terminal {
             err: AutoStream::new(io::stderr(), choice),
             width: width.clamp(NARROWEST, WIDEST),
             height: measured.map(|(_, height)| height),
+            plain,
         }
     }
 
@@ -60,9 +62,18 @@ impl Terminal {
         self.height = None;
     }
 
-    /// Columns that a page may use.
-    pub(crate) fn width(&self) -> usize {
-        self.width
+    /// Whether pages are written as plain lines.
+    pub(crate) fn is_plain(&self) -> bool {
+        self.plain
+    }
+
+    /// A page as it is printed, without colours.
+    pub(crate) fn uncoloured(&self, page: &Page) -> String {
+        strip_str(&coloured(page, self.width)).to_string()
+    }
+
+    fn text(&self, page: &Page) -> String {
+        if self.plain { plain::page(page) } else { coloured(page, self.width) }
     }
 
     /// Standard output, for what is not a page.
@@ -76,24 +87,25 @@ impl Terminal {
     }
 
     /// Prints a page on standard error.
-    pub(crate) fn remark_page(&mut self, page: &Sheet) {
-        let text = render(page);
+    pub(crate) fn remark_page(&mut self, page: &Page) {
+        let text = self.text(page);
         let _ = self.err.write_all(text.as_bytes());
     }
 
     /// Prints a page.
-    pub(crate) fn print(&mut self, page: &Sheet) -> io::Result<()> {
-        let text = render(page);
+    pub(crate) fn print(&mut self, page: &Page) -> io::Result<()> {
+        let text = self.text(page);
         self.out.write_all(text.as_bytes())?;
         self.out.flush()
     }
 
     /// Prints a page that may be long: where it is longer than the terminal, a pager shows it.
-    pub(crate) fn print_paged(&mut self, page: &Sheet) -> io::Result<()> {
-        if self.height.is_none_or(|height| page.lines().len() < height) {
-            return self.print(page);
+    pub(crate) fn print_paged(&mut self, page: &Page) -> io::Result<()> {
+        let text = self.text(page);
+        if self.height.is_none_or(|height| text.lines().count() < height) {
+            self.out.write_all(text.as_bytes())?;
+            return self.out.flush();
         }
-        let text = render(page);
         let shown = match self.out.current_choice() {
             ColorChoice::Never => pager::show(&strip_str(&text).to_string()),
             _ => pager::show(&text),
@@ -109,7 +121,7 @@ impl Terminal {
 
     /// Says on standard error why a command failed.
     pub(crate) fn complain(&mut self, failure: &(dyn std::error::Error + 'static)) {
-        let style = style(Tone::Alarm);
+        let style = complaint();
         let chain = std::iter::successors(Some(failure), |error| error.source());
         let said: Vec<String> = chain.map(words).collect();
         let _ = writeln!(self.err, "{style}tectum:{style:#} {}", said.join(": "));
@@ -125,67 +137,5 @@ fn words(failure: &(dyn std::error::Error + 'static)) -> String {
             whole.lines().map(|line| safe(line).into_owned()).collect::<Vec<_>>().join("\n")
         }
         _ => safe(&whole).into_owned(),
-    }
-}
-
-fn render(page: &Sheet) -> String {
-    let mut text = String::new();
-    for line in page.lines() {
-        let mut shown = String::new();
-        for (tone, part) in line {
-            let style = style(*tone);
-            let part = safe(part);
-            shown.push_str(&format!("{style}{part}{style:#}"));
-        }
-        text.push_str(shown.trim_end());
-        text.push('\n');
-    }
-    text
-}
-
-fn style(tone: Tone) -> Style {
-    match tone {
-        Tone::Plain => Style::new(),
-        Tone::Strong => Style::new().bold(),
-        Tone::Quiet => Style::new().dimmed(),
-        Tone::Label => AnsiColor::Cyan.on_default(),
-        Tone::Roof => AnsiColor::Cyan.on_default().bold(),
-        Tone::Before => AnsiColor::Yellow.on_default(),
-        Tone::After => AnsiColor::Green.on_default(),
-        Tone::Alarm => AnsiColor::Red.on_default().bold(),
-    }
-}
-
-/// Text that does nothing to a terminal: control characters, and those that turn the direction of
-/// writing, are shown as `\u{…}`.
-pub(crate) fn safe(text: &str) -> Cow<'_, str> {
-    if !text.contains(is_harmful) {
-        return Cow::Borrowed(text);
-    }
-    let mut shown = String::with_capacity(text.len() + 16);
-    for character in text.chars() {
-        if is_harmful(character) {
-            shown.extend(character.escape_unicode());
-        } else {
-            shown.push(character);
-        }
-    }
-    Cow::Owned(shown)
-}
-
-#[cfg(test)]
-mod tests {
-    use rstest::rstest;
-
-    use super::*;
-
-    #[rstest]
-    #[case("plain é ▇", "plain é ▇")]
-    #[case("\u{1b}[31mred\u{7}", "\\u{1b}[31mred\\u{7}")]
-    #[case("a\nb\tc", "a\\u{a}b\\u{9}c")]
-    #[case("\u{9b}0m", "\\u{9b}0m")]
-    #[case("user\u{202e}txt", "user\\u{202e}txt")]
-    fn nothing_that_steers_a_terminal_passes(#[case] text: &str, #[case] shown: &str) {
-        assert_eq!(safe(text), shown);
     }
 }

@@ -1,27 +1,25 @@
 //! Where a survey's time went.
 
+use crate::page::Page;
 use std::time::Duration;
 
 use tectum_report::report::{Outcome, Report};
 
-use super::{page::Sheet, quantity::count};
+use super::quantity::count;
 
 /// Prints each section's time and the slowest accesses.
-pub(crate) fn print(sections: &[(&'static str, Duration)], report: &Report, page: &mut Sheet) {
+pub(crate) fn print(sections: &[(&'static str, Duration)], report: &Report, page: &mut Page) {
     let longest = sections.iter().map(|(_, time)| *time).max().unwrap_or_default();
     page.entry("time").plain(format!(
         "{} ms for {}",
         report.taken.elapsed_ms,
         count(report.sources.len(), "access", "accesses")
     ));
-    let width = page.room().saturating_sub(32).max(4);
     for (section, time) in sections {
-        let columns = time.as_nanos() * width as u128 / longest.as_nanos().max(1);
-        let bar = "▬".repeat(usize::try_from(columns).unwrap_or(width).max(1));
-        page.drawn([
-            (super::page::Tone::Plain, format!("{section:<12}{:>10} ms  ", milliseconds(*time))),
-            (super::page::Tone::Label, bar),
-        ]);
+        let nanos = |time: Duration| u64::try_from(time.as_nanos()).unwrap_or(u64::MAX);
+        page.beside()
+            .plain(format!("{section:<12}{:>10} ms  ", milliseconds(*time)))
+            .share(nanos(*time), nanos(longest));
     }
     let mut slowest: Vec<_> = report.sources.iter().collect();
     slowest.sort_by_key(|source| std::cmp::Reverse(source.elapsed_us));

@@ -1,6 +1,7 @@
 //! A value's origin as text: what it is, where each piece of evidence stands and what it says; or
 //! what was tried and what would help.
 
+use crate::page::{Page, Sign, Tone};
 use serde_json::{Value, json};
 use tectum_report::{
     declare::AnyFact,
@@ -11,13 +12,10 @@ use tectum_report::{
 
 use crate::args::Units;
 
-use super::{
-    page::{Sheet, Tone},
-    quantity::fact as shown,
-};
+use super::quantity::fact as shown;
 
 /// Prints where one value came from.
-pub(crate) fn print(hit: &Hit<'_>, report: &Report, units: Units, page: &mut Sheet) {
+pub(crate) fn print(hit: &Hit<'_>, report: &Report, units: Units, page: &mut Page) {
     page.heading(&hit.at);
     page.entry("is").quiet(doc(hit.field.doc));
     match &hit.value {
@@ -38,7 +36,7 @@ pub(crate) fn print(hit: &Hit<'_>, report: &Report, units: Units, page: &mut She
     page.gap();
 }
 
-fn evidence(piece: &Evidence, report: &Report, page: &mut Sheet) {
+fn evidence(piece: &Evidence, report: &Report, page: &mut Page) {
     let label = match &piece.stance {
         Stance::Gives => "from",
         Stance::Agrees => "agrees",
@@ -51,11 +49,11 @@ fn evidence(piece: &Evidence, report: &Report, page: &mut Sheet) {
     }
     if let Some(raw) = &piece.raw {
         for line in raw.lines().take(6) {
-            page.beside().quiet("│ ").plain(line.replace('\t', " "));
+            page.beside().sign(Sign::Quote).plain(line.replace('\t', " "));
         }
         let more = raw.lines().count().saturating_sub(6);
         if more > 0 {
-            page.beside().quiet(format!("│ and {more} lines more"));
+            page.beside().sign(Sign::Quote).quiet(format!("and {more} lines more"));
         }
     }
     page.beside().quiet("rule: ").plain(piece.rule.to_string());
@@ -85,13 +83,13 @@ pub(super) fn within_a_line(sentence: &str) -> String {
     letters.next().map(char::to_lowercase).into_iter().flatten().chain(letters).collect()
 }
 
-fn missing(gap: &Gap, report: &Report, page: &mut Sheet) {
+fn missing(gap: &Gap, report: &Report, page: &mut Page) {
     page.entry("missing").tone(Tone::Before, within_a_line(gap.why.meaning()));
     for attempt in &gap.tried {
         page.entry("tried").plain(&*attempt.source).quiet(format!(": {}", attempt.answer));
     }
     if let Some(raw) = &gap.raw {
-        page.beside().quiet("│ ").plain(&**raw);
+        page.beside().sign(Sign::Quote).plain(&**raw);
     }
     let privileged = if report.taken.privileged { "as root" } else { "as an ordinary user" };
     page.entry("help").plain(help(gap)).quiet(format!(" (this survey ran {privileged})"));

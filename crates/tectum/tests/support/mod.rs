@@ -10,6 +10,25 @@ use std::{
 use assert_cmd::Command;
 use tempfile::TempDir;
 
+/// Every section.
+pub const SECTIONS: [&str; 15] = [
+    "platform",
+    "cpu",
+    "memory",
+    "storage",
+    "filesystems",
+    "gpu",
+    "firmware",
+    "os",
+    "network",
+    "pci",
+    "usb",
+    "drivers",
+    "sensors",
+    "power",
+    "peripherals",
+];
+
 /// A folder in which the program is run.
 pub struct Place {
     folder: TempDir,
@@ -69,4 +88,39 @@ impl Place {
             err: String::from_utf8(stderr).unwrap(),
         }
     }
+}
+
+/// Reports of the demo machine at times that stay: what documentation shows does not change by the day.
+pub fn reports() -> Place {
+    let place = Place::new();
+    for (name, machine, day) in [("gannet", "before", 11), ("gannet-after", "after", 12)] {
+        let file = format!("{name}.json");
+        let subject = format!("demo:gannet-{machine}");
+        let made = place.run(&["survey", "--from", &subject, "--out", &file, "--quiet"]);
+        assert_eq!(made.status, 0, "{}", made.err);
+        let mut report: serde_json::Value =
+            serde_json::from_slice(&std::fs::read(place.path(&file)).unwrap()).unwrap();
+        report["taken"]["at"] = serde_json::json!(format!("2026-05-{day}T06:00:00Z"));
+        report["taken"]["elapsed_ms"] = serde_json::json!(20);
+        report["taken"]["privileged"] = serde_json::json!(true);
+        for source in report["sources"].as_array_mut().unwrap() {
+            source["elapsed_us"] = serde_json::json!(20);
+        }
+        std::fs::write(place.path(&file), serde_json::to_vec(&report).unwrap()).unwrap();
+    }
+    place
+}
+
+/// The files that hold the program's views.
+pub fn views() -> Vec<PathBuf> {
+    fn files(folder: &Path, all: &mut Vec<PathBuf>) {
+        for entry in std::fs::read_dir(folder).unwrap() {
+            let path = entry.unwrap().path();
+            if path.is_dir() { files(&path, all) } else { all.push(path) }
+        }
+    }
+    let mut all = Vec::new();
+    files(&Path::new(env!("CARGO_MANIFEST_DIR")).join("src/views"), &mut all);
+    assert!(all.len() > 30, "{}", all.len());
+    all
 }

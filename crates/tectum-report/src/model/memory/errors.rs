@@ -30,6 +30,7 @@ record! {
         source "Documentation/driver-api/edac.rst";
         place [controller, module];
         refers slot -> memory.slots.locator;
+        counts [corrected, uncorrected];
         reading of memory.ecc_controllers by controller = name;
 
         /// The controller.

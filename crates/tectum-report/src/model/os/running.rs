@@ -13,6 +13,7 @@ record! {
     /// How the system is doing.
     OsReadings "operating system" {
         source "proc_stat(5); proc_uptime(5); proc_loadavg(5)";
+        counts [forks, context_switches, interrupts, oopses, warnings];
 
         /// When the kernel started, RFC 3339, UTC.
         booted_at: Fact<Moment>,
@@ -73,6 +74,7 @@ record! {
     Pressure "pressure" {
         source "Documentation/accounting/psi.rst";
         place [resource, whose];
+        counts [total_us];
 
         /// What was waited for: cpu, memory, io, irq.
         resource: Fact<Term>,

@@ -2,6 +2,7 @@
 
 mod topology;
 
+use crate::page::{Page, UNKNOWN};
 use tectum_report::{
     fact::Fact,
     leaf::Leaf,
@@ -9,9 +10,9 @@ use tectum_report::{
 };
 
 use super::{View, cell, joined, known, text, why};
-use crate::views::{page::Sheet, quantity::count};
+use crate::views::quantity::count;
 
-pub(super) fn print(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(cpu: &Cpu, view: &View<'_>, page: &mut Page) {
     let model = known(&cpu.model_name).unwrap_or_else(|| {
         let vendor = known(&cpu.vendor).map(|vendor| format!("{vendor} ")).unwrap_or_default();
         format!("{vendor}model name {}", text(&cpu.model_name))
@@ -88,7 +89,7 @@ fn counts(cpu: &Cpu) -> String {
     parts.join(", ")
 }
 
-fn details(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
+fn details(cpu: &Cpu, view: &View<'_>, page: &mut Page) {
     let number = |name: &str, fact: &Fact<u64>| known(fact).map(|value| format!("{name} {value}"));
     let line = joined(
         [
@@ -134,7 +135,7 @@ fn details(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
     sockets(cpu, page);
 }
 
-fn policies(cpu: &Cpu, page: &mut Sheet) {
+fn policies(cpu: &Cpu, page: &mut Page) {
     if !cpu.frequency_policies.is_empty() || cpu.boost.is_known() {
         page.gap();
     }
@@ -162,7 +163,7 @@ fn policies(cpu: &Cpu, page: &mut Sheet) {
     }
 }
 
-fn features(cpu: &Cpu, page: &mut Sheet) {
+fn features(cpu: &Cpu, page: &mut Page) {
     if let Some(gap) = cpu.features.gap() {
         page.beside().quiet(format!("features: {}", why(gap)));
     }
@@ -177,7 +178,7 @@ fn features(cpu: &Cpu, page: &mut Sheet) {
 }
 
 /// How many there are of each standing.
-fn vulnerabilities(cpu: &Cpu, page: &mut Sheet) {
+fn vulnerabilities(cpu: &Cpu, page: &mut Page) {
     if cpu.vulnerabilities.is_empty() {
         return;
     }
@@ -198,7 +199,7 @@ fn vulnerabilities(cpu: &Cpu, page: &mut Sheet) {
     ));
 }
 
-fn sockets(cpu: &Cpu, page: &mut Sheet) {
+fn sockets(cpu: &Cpu, page: &mut Page) {
     if let Some(gap) = cpu.sockets.gap() {
         page.beside().quiet(format!("sockets as the firmware knows them: {}", why(gap)));
         return;
@@ -222,12 +223,21 @@ fn sockets(cpu: &Cpu, page: &mut Sheet) {
                 socket
                     .max_speed_mhz
                     .value()
-                    .map_or("·".into(), |mhz| format!("{} MHz", mhz.to_text())),
+                    .map_or(UNKNOWN.into(), |mhz| format!("{} MHz", mhz.to_text())),
             ]
         })
         .collect();
     page.table(
-        &["socket", "state", "processor", "serial", "part", ">cores", ">threads", ">at most"],
-        &rows,
+        &[
+            "socket",
+            "status",
+            "processor",
+            "=serial",
+            "part number",
+            ">cores",
+            ">threads",
+            ">max speed",
+        ],
+        rows,
     );
 }

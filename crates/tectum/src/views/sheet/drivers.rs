@@ -1,15 +1,13 @@
 //! Kernel modules, and which driver has which device.
 
+use crate::page::{Page, UNKNOWN};
 use tectum_report::leaf::Bytes;
 use tectum_report::model::{Drivers, KernelModule};
 
 use super::{View, cell, known, size_cell, why};
-use crate::views::{
-    page::Sheet,
-    quantity::{count, size},
-};
+use crate::views::quantity::{count, size};
 
-pub(super) fn print(drivers: &Drivers, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(drivers: &Drivers, view: &View<'_>, page: &mut Page) {
     let said = page.entry("drivers");
     if let Some(gap) = drivers.modules.gap() {
         said.plain(format!("modules: {}", why(gap)));
@@ -42,7 +40,7 @@ pub(super) fn print(drivers: &Drivers, view: &View<'_>, page: &mut Sheet) {
     }
     page.gap();
     let rows: Vec<Vec<String>> = drivers.modules.iter().map(|module| row(module, view)).collect();
-    page.table(&["module", "version", "needed by", ">in use", "parameters", ">memory"], &rows);
+    page.table(&["module", "version", "used by", ">users", "parameters", ">size"], rows);
     if !drivers.in_use.is_empty() {
         page.gap();
         let rows: Vec<Vec<String>> = drivers
@@ -56,18 +54,18 @@ pub(super) fn print(drivers: &Drivers, view: &View<'_>, page: &mut Sheet) {
                 vec![cell(&driver.bus), cell(&driver.name), module, cell(&driver.devices)]
             })
             .collect();
-        page.table(&["bus", "driver", "module", "devices"], &rows);
+        page.table(&["bus", "driver", "module", "devices"], rows);
     }
 }
 
 fn row(module: &KernelModule, view: &View<'_>) -> Vec<String> {
     let users = view.readings.modules.of(&[module]);
-    let list = |text: String| if text.is_empty() { "·".to_owned() } else { text };
+    let list = |text: String| if text.is_empty() { UNKNOWN.to_owned() } else { text };
     vec![
         cell(&module.name),
         cell(&module.version),
         list(cell(&module.used_by)),
-        users.map_or_else(|| "·".to_owned(), |users| cell(&users.users)),
+        users.map_or_else(|| UNKNOWN.to_owned(), |users| cell(&users.users)),
         list(cell(&module.parameters)),
         size_cell(&module.size_bytes, |bytes| size(bytes, view.units)),
     ]

@@ -1,6 +1,7 @@
 //! Everything that is known of a section, part by part, whatever it is: written once against the
 //! model's declarations. What is missing stands after it, by its reason.
 
+use crate::page::{Page, Sign, Tone};
 use std::collections::BTreeMap;
 
 use tectum_report::{
@@ -12,20 +13,17 @@ use tectum_report::{
 use super::why;
 use crate::{
     args::Units,
-    views::{
-        page::{Sheet, Tone},
-        quantity::{fact as shown, field_words},
-    },
+    views::quantity::{fact as shown, field_words},
 };
 
-pub(super) fn print(section: &str, record: &dyn Record, units: Units, page: &mut Sheet) {
+pub(super) fn print(section: &str, record: &dyn Record, units: Units, page: &mut Page) {
     page.gap();
     page.heading(&format!("all that is known of {section}"));
     part("", None, record, units, page);
 }
 
 /// How what a section holds was doing, if the report has it.
-pub(super) fn readings(section: &str, all: &Readings, units: Units, page: &mut Sheet) {
+pub(super) fn readings(section: &str, all: &Readings, units: Units, page: &mut Page) {
     let own = fields(all).find(|(field, _)| field.name == section);
     if let Some((_, Node::Record(record))) = own {
         page.gap();
@@ -35,20 +33,16 @@ pub(super) fn readings(section: &str, all: &Readings, units: Units, page: &mut S
 }
 
 /// Bytes in hexadecimal, sixteen a line, each line with the place of its first.
-fn bytes(path: &str, text: &str, page: &mut Sheet) {
+fn bytes(path: &str, text: &str, page: &mut Page) {
     page.beneath(path, [(Tone::Quiet, "configuration space")]);
     let all: Vec<&str> = text.split(' ').collect();
-    for (line, sixteen) in all.chunks(16).enumerate() {
-        page.drawn([
-            (Tone::Quiet, format!("    {:02x}  ", line * 16)),
-            (Tone::Plain, sixteen.join(" ")),
-        ]);
-    }
+    let lines = all.chunks(16).enumerate();
+    page.fixed(lines.map(|(line, own)| format!("{:02x}  {}", line * 16, own.join(" "))).collect());
 }
 
 /// One record: its own values in flowing text, then the records within it.
-fn part(path: &str, called: Option<&str>, record: &dyn Record, units: Units, page: &mut Sheet) {
-    let mut said: Vec<(Tone, String)> = Vec::new();
+fn part(path: &str, called: Option<&str>, record: &dyn Record, units: Units, page: &mut Page) {
+    let mut said: Vec<(String, String)> = Vec::new();
     let mut missing: BTreeMap<String, Vec<String>> = BTreeMap::new();
     for (field, node) in fields(record) {
         let Node::Leaf(fact) = node else { continue };
@@ -63,11 +57,7 @@ fn part(path: &str, called: Option<&str>, record: &dyn Record, units: Units, pag
                     continue;
                 }
                 let text = if text.is_empty() { "none" } else { &text };
-                if !said.is_empty() {
-                    said.push((Tone::Quiet, "·".to_owned()));
-                }
-                said.push((Tone::Quiet, name));
-                said.push((Tone::Plain, text.to_owned()));
+                said.push((name, text.to_owned()));
             }
             // What such a part does not have is not missing from it.
             (None, Some(gap)) if gap.why != Why::NotApplicable => {
@@ -76,12 +66,15 @@ fn part(path: &str, called: Option<&str>, record: &dyn Record, units: Units, pag
             _ => {}
         }
     }
-    for (reason, names) in missing {
-        said.push((Tone::Quiet, format!("({reason}: {})", names.join(", "))));
-    }
-    if !said.is_empty() {
-        let parts = said.iter().map(|(tone, text)| (*tone, text.as_str()));
-        page.beneath(path, parts);
+    if !said.is_empty() || !missing.is_empty() {
+        let mut line = page.beneath(path, []);
+        for (number, (name, text)) in said.into_iter().enumerate() {
+            line = if number == 0 { line.plain(" ") } else { line.sign(Sign::Between) };
+            line = line.quiet(name).plain(" ").plain(text);
+        }
+        for (reason, names) in missing {
+            line = line.quiet(format!(" ({reason}: {})", names.join(", ")));
+        }
     }
     for (field, node) in fields(record) {
         if let (Node::Leaf(fact), "configuration") = (&node, field.name)
@@ -93,8 +86,12 @@ fn part(path: &str, called: Option<&str>, record: &dyn Record, units: Units, pag
         match node {
             Node::Record(inner) => part(&below, None, inner, units, page),
             Node::List(list) => match list.missing() {
-                Some(gap) => page.beneath(&below, [(Tone::Quiet, why(gap).as_str())]),
-                None if list.is_empty() => page.beneath(&below, [(Tone::Quiet, "none")]),
+                Some(gap) => {
+                    page.beneath(&below, [(Tone::Quiet, why(gap).as_str())]);
+                }
+                None if list.is_empty() => {
+                    page.beneath(&below, [(Tone::Quiet, "none")]);
+                }
                 None => {
                     for index in 0..list.len() {
                         if let Some(item) = list.get(index) {
@@ -110,7 +107,7 @@ fn part(path: &str, called: Option<&str>, record: &dyn Record, units: Units, pag
 }
 
 fn join(path: &str, name: &str) -> String {
-    if path.is_empty() { name.to_owned() } else { format!("{path} ▸ {name}") }
+    if path.is_empty() { name.to_owned() } else { format!("{path}, {name}") }
 }
 
 /// What a part of a list is called: where it sits, or its number.

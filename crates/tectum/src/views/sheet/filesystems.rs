@@ -1,21 +1,25 @@
 //! Filesystems: one table with bars of use, what is declared beside what is mounted.
 
+use crate::page::{Bar, Cell, Group, Page, Part, Piece, Tone, UNKNOWN};
 use tectum_report::{
     fact::Fact,
-    leaf::{Bytes, PercentHundredths},
+    leaf::{Bytes, PathName, PercentHundredths},
     model::{
         DeclaredState, FilesystemReadings, FilesystemUse, Filesystems, FstabEntry, Mount,
-        MountClass,
+        MountClass, Partition, Volume,
     },
 };
 
-use super::{View, cell, known, size_cell, why};
-use crate::views::{
-    page::Sheet,
-    quantity::{count, size},
+use super::{
+    View,
+    bars::{disk_bar, volume_bar, volume_part},
+    cell, joined, known, size_cell,
+    storage::stack,
+    why,
 };
+use crate::views::quantity::{count, decimal, size};
 
-pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Page) {
     let readings = view.report.readings.filesystems.as_ref();
     let bytes = |fact: &Fact<Bytes>| fact.value().map(|bytes| size(*bytes, view.units));
     let said = page.entry("mounted");
@@ -72,20 +76,7 @@ fn declared(one: &FstabEntry) -> String {
 }
 
 fn percent(fact: &Fact<PercentHundredths>) -> String {
-    fact.value().map_or_else(|| "·".to_owned(), |used| format!("{} %", used.0 / 100))
-}
-
-/// Columns of a bar.
-const BAR: usize = 10;
-
-fn bar(fact: &Fact<PercentHundredths>) -> String {
-    fact.value().map(|share| drawn_share(share.0)).unwrap_or_default()
-}
-
-fn drawn_share(used: u64) -> String {
-    let tenths = usize::try_from(used.saturating_mul(BAR as u64).div_ceil(10_000)).unwrap_or(BAR);
-    let filled = tenths.min(BAR);
-    format!("▕{}{}▏", "█".repeat(filled), "·".repeat(BAR - filled))
+    fact.value().map_or_else(|| UNKNOWN.to_owned(), |used| format!("{} %", used.0 / 100))
 }
 
 /// Where a mount comes from, a device by its name alone.
@@ -94,75 +85,187 @@ fn source(mount: &Mount) -> String {
     whole.strip_prefix("/dev/").map_or(whole.clone(), str::to_owned)
 }
 
-/// The row under the others: all local filesystems, each device once.
-fn sum(readings: &FilesystemReadings, bytes: &impl Fn(&Fact<Bytes>) -> String) -> Vec<String> {
+/// What holds mounted filesystems: a disk, a volume, a group of volumes, a server.
+struct Holder {
+    title: Vec<Piece>,
+    bar: Option<Bar>,
+    /// Where what it holds is mounted.
+    points: Vec<String>,
+}
+
+/// What holds mounted filesystems, in the order in which the machine tells of it.
+fn holders(view: &View<'_>) -> Vec<Holder> {
+    let mut holders: Vec<Holder> = Vec::new();
+    let Some(storage) = view.storage else { return holders };
+    let points = |fact: &Fact<Vec<PathName>>| -> Vec<String> {
+        fact.value().into_iter().flatten().map(|point| point.0.clone()).collect()
+    };
+    let inner = |partitions: &[Partition]| -> Vec<String> {
+        partitions.iter().flat_map(|part| points(&part.mount_points)).collect()
+    };
+    for disk in storage.disks.iter() {
+        let mut own = points(&disk.mount_points);
+        own.extend(inner(&disk.partitions));
+        let more = joined([known(&disk.vendor), known(&disk.model)], " ");
+        let more = if more.is_empty() { more } else { format!(", {more}") };
+        let told = format!("  {}{more}", size_cell(&disk.size_bytes, decimal));
+        let title =
+            vec![Piece::Text(Tone::Strong, cell(&disk.name)), Piece::Text(Tone::Quiet, told)];
+        holders.push(Holder { title, bar: Some(disk_bar(disk, view)), points: own });
+    }
+    let mut groups: Vec<(String, Vec<&Volume>)> = Vec::new();
+    for volume in storage.volumes.iter() {
+        let mut own = points(&volume.mount_points);
+        own.extend(inner(&volume.partitions));
+        if let Some(group) = known(&volume.group) {
+            match groups.iter_mut().find(|(name, _)| *name == group) {
+                Some((_, volumes)) => volumes.push(volume),
+                None => groups.push((group, vec![volume])),
+            }
+            continue;
+        }
+        let size = size_cell(&volume.size_bytes, |bytes| size(bytes, view.units));
+        let title = vec![
+            Piece::Text(Tone::Strong, stack::called(volume)),
+            Piece::Text(Tone::Quiet, format!("  {size}")),
+        ];
+        holders.push(Holder { title, bar: Some(volume_bar(volume, view)), points: own });
+    }
+    for (group, volumes) in groups {
+        let own = volumes.iter().flat_map(|volume| points(&volume.mount_points)).collect();
+        let parts: Vec<_> = volumes.iter().map(|volume| volume_part(volume, view)).collect();
+        let whole = parts.iter().fold(0u64, |sum, part| sum.saturating_add(part.size));
+        let told = count(volumes.len(), "volume", "volumes");
+        let title = vec![
+            Piece::Text(Tone::Strong, format!("volume group {group}")),
+            Piece::Text(Tone::Quiet, format!("  {}, {told}", size(Bytes(whole), view.units))),
+        ];
+        holders.push(Holder { title, bar: Some(Bar { whole, parts }), points: own });
+    }
+    holders.retain(|holder| !holder.points.is_empty());
+    holders
+}
+
+/// Columns of numbers beside the drawings.
+const HEADS: [&str; 6] = ["mount point", ">full", ">used", ">size", ">available", "filesystem"];
+
+/// A row of numbers of what is mounted.
+fn row(one: &FilesystemUse, filesystems: &Filesystems, view: &View<'_>) -> Vec<Cell> {
+    let bytes = |fact: &Fact<Bytes>| size_cell(fact, |bytes| size(bytes, view.units));
+    let mount = filesystems
+        .mounts
+        .iter()
+        .find(|mount| mount.mount_point.value() == one.mount_point.value());
+    let told = mount.map(|mount| {
+        let declared = match mount.in_fstab.value() {
+            Some(false) => ", not declared",
+            _ => "",
+        };
+        let read_only = if mount.read_only.value() == Some(&true) { ", read-only" } else { "" };
+        let part = known(&mount.root).filter(|root| root != "/");
+        let part = part.map(|root| format!(", {root} of it")).unwrap_or_default();
+        let part = match known(&mount.first_mounted_at) {
+            Some(first) => format!("{part}, the same as at {first}"),
+            None => part,
+        };
+        format!("{} on {}{part}{read_only}{declared}", cell(&mount.filesystem), source(mount))
+    });
+    [
+        cell(&one.mount_point),
+        percent(&one.used_percent_hundredths),
+        bytes(&one.used_bytes),
+        bytes(&one.size_bytes),
+        bytes(&one.available_bytes),
+        told.unwrap_or_default(),
+    ]
+    .map(Cell::from)
+    .into()
+}
+
+/// All local filesystems, each device once.
+fn sum(readings: &FilesystemReadings, bytes: &impl Fn(&Fact<Bytes>) -> String) -> Vec<Cell> {
     let (used, left) = (readings.used_bytes.value(), readings.available_bytes.value());
     let share = used.zip(left).and_then(|(used, left)| {
         let whole = u128::from(used.0) + u128::from(left.0);
-        u64::try_from((u128::from(used.0) * 10_000).checked_div(whole)?).ok()
+        u64::try_from((u128::from(used.0) * 100).checked_div(whole)?).ok()
     });
-    vec![
+    [
         "all local ones".to_owned(),
-        share.map(drawn_share).unwrap_or_default(),
-        share.map(|share| format!("{} %", share / 100)).unwrap_or_default(),
+        share.map(|share| format!("{share} %")).unwrap_or_default(),
         bytes(&readings.used_bytes),
         bytes(&readings.total_bytes),
         bytes(&readings.available_bytes),
         String::new(),
-        String::new(),
     ]
+    .map(Cell::from)
+    .into()
 }
 
+/// What is mounted, each with what it stands on, as full as it is.
 fn usage(
     filesystems: &Filesystems,
     readings: &FilesystemReadings,
     view: &View<'_>,
-    page: &mut Sheet,
+    page: &mut Page,
 ) {
     let bytes = |fact: &Fact<Bytes>| size_cell(fact, |bytes| size(bytes, view.units));
-    let rows: Vec<Vec<String>> = readings
+    let mut left: Vec<&FilesystemUse> = readings
         .usage
         .iter()
         .filter(|one| one.class.value() != Some(&MountClass::Memory))
-        .map(|one| {
-            let mount = filesystems
-                .mounts
-                .iter()
-                .find(|mount| mount.mount_point.value() == one.mount_point.value());
-            let told = mount.map(|mount| {
-                let declared = match mount.in_fstab.value() {
-                    Some(false) => ", not declared",
-                    _ => "",
-                };
-                let read_only =
-                    if mount.read_only.value() == Some(&true) { ", read-only" } else { "" };
-                let part = known(&mount.root).filter(|root| root != "/");
-                let part = part.map(|root| format!(", {root} of it")).unwrap_or_default();
-                let part = match known(&mount.first_mounted_at) {
-                    Some(first) => format!("{part}, the same as at {first}"),
-                    None => part,
-                };
-                format!("{}{part}{read_only}{declared}", cell(&mount.filesystem))
-            });
-            vec![
-                cell(&one.mount_point),
-                bar(&one.used_percent_hundredths),
-                percent(&one.used_percent_hundredths),
-                bytes(&one.used_bytes),
-                bytes(&one.size_bytes),
-                bytes(&one.available_bytes),
-                told.unwrap_or_default(),
-                mount.map(source).unwrap_or_default(),
-            ]
-        })
         .collect();
-    let mut rows = rows;
-    // A sum of one is no sum.
-    if rows.len() > 1 && readings.total_bytes.is_known() {
-        rows.push(sum(readings, &bytes));
+    let counted = left.len();
+    let mut groups = Vec::new();
+    for holder in holders(view) {
+        let is_on = |one: &&FilesystemUse| {
+            one.mount_point.value().is_some_and(|point| holder.points.contains(&point.0))
+        };
+        // What lies on several devices is told with the first of them.
+        let (own, others): (Vec<_>, Vec<_>) = left.into_iter().partition(is_on);
+        left = others;
+        if own.is_empty() {
+            continue;
+        }
+        let rows = own.into_iter().map(|one| row(one, filesystems, view)).collect();
+        groups.push(Group { title: holder.title, bar: holder.bar, rows });
     }
-    let heads = ["mounted at", "", ">full", ">used", ">size", ">left", "what", "from"];
-    page.table(&heads, &rows);
+    // What is on no device of this machine, by its server; and what nothing is known to hold.
+    let mut elsewhere: Vec<(String, Vec<&FilesystemUse>)> = Vec::new();
+    for one in left {
+        let is = match one.class.value() {
+            Some(MountClass::Network) => format!("server {}", server(&cell(&one.source))),
+            // What holds them was not looked at, or holds nothing that the machine tells of.
+            _ if view.storage.is_none() => "local filesystems".to_owned(),
+            _ => "on other devices".to_owned(),
+        };
+        match elsewhere.iter_mut().find(|(own, _)| *own == is) {
+            Some((_, all)) => all.push(one),
+            None => elsewhere.push((is, vec![one])),
+        }
+    }
+    for (name, all) in elsewhere {
+        let parts = all.iter().map(|one| Part {
+            name: known(&one.mount_point),
+            says: bytes(&one.size_bytes),
+            size: one.size_bytes.value().map_or(0, |size| size.0),
+            full: one.used_percent_hundredths.value().map(|share| share.0),
+        });
+        let parts: Vec<Part> = parts.filter(|part| part.size > 0).collect();
+        let whole = parts.iter().fold(0u64, |sum, part| sum.saturating_add(part.size));
+        let rows = all.into_iter().map(|one| row(one, filesystems, view)).collect();
+        groups.push(Group {
+            title: vec![Piece::Text(Tone::Strong, name)],
+            bar: (whole > 0).then_some(Bar { whole, parts }),
+            rows,
+        });
+    }
+    // A sum of one is no sum.
+    if counted > 1 && readings.total_bytes.is_known() {
+        groups.push(Group { rows: vec![sum(readings, &bytes)], ..Group::default() });
+    }
+    if !groups.is_empty() {
+        page.grouped(&HEADS, groups);
+    }
     let memory: Vec<&FilesystemUse> = readings
         .usage
         .iter()
@@ -180,11 +283,23 @@ fn usage(
     }
 }
 
+/// The server that a network filesystem is on: what stands before its path.
+fn server(source: &str) -> String {
+    let bare = source.trim_start_matches('/');
+    let end = match source.starts_with("//") {
+        true => bare.find('/'),
+        // An IPv6 address stands in brackets.
+        false if bare.starts_with('[') => bare.find(']').map(|at| at + 1),
+        false => bare.find(':'),
+    };
+    bare.get(..end.unwrap_or(bare.len())).unwrap_or(bare).to_owned()
+}
+
 fn swap(
     filesystems: &Filesystems,
     readings: Option<&FilesystemReadings>,
     view: &View<'_>,
-    page: &mut Sheet,
+    page: &mut Page,
 ) {
     let rows: Vec<Vec<String>> = filesystems
         .swap_spaces
@@ -198,14 +313,14 @@ fn swap(
                 cell(&space.path),
                 cell(&space.kind),
                 size_cell(&space.size_bytes, |bytes| size(bytes, view.units)),
-                used.map_or_else(|| "·".to_owned(), |bytes| size(*bytes, view.units)),
+                used.map_or_else(|| UNKNOWN.to_owned(), |bytes| size(*bytes, view.units)),
                 cell(&space.priority),
             ]
         })
         .collect();
     if !rows.is_empty() {
         page.gap();
-        page.table(&["swap", "kind", ">size", ">used", ">priority"], &rows);
+        page.table(&["swap", "type", ">size", ">used", ">priority"], rows);
     }
     let waiting = filesystems
         .fstab_entries
@@ -217,5 +332,21 @@ fn swap(
             declared(one),
             cell(&one.mount_point)
         ));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    #[rstest]
+    #[case("petrel:/export/tides", "petrel")]
+    #[case("//petrel/share/deep", "petrel")]
+    #[case("[fd00::1]:/export", "[fd00::1]")]
+    #[case("pool", "pool")]
+    fn what_stands_before_the_path_is_the_server(#[case] source: &str, #[case] name: &str) {
+        assert_eq!(server(source), name);
     }
 }

@@ -1,5 +1,6 @@
 //! The platform's firmware.
 
+use crate::page::Page;
 use std::collections::BTreeSet;
 
 use tectum_report::{
@@ -8,12 +9,9 @@ use tectum_report::{
 };
 
 use super::{View, cell, joined, known, text};
-use crate::views::{
-    page::Sheet,
-    quantity::{count, size},
-};
+use crate::views::quantity::{count, size};
 
-pub(super) fn print(firmware: &Firmware, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(firmware: &Firmware, view: &View<'_>, page: &mut Page) {
     let kind = match firmware.kind.value() {
         Some(FirmwareKind::Uefi) => "UEFI".to_owned(),
         Some(FirmwareKind::Bios) => "BIOS".to_owned(),
@@ -56,7 +54,7 @@ pub(super) fn print(firmware: &Firmware, view: &View<'_>, page: &mut Sheet) {
     }
 }
 
-fn firmware_details(firmware: &Firmware, page: &mut Sheet) {
+fn firmware_details(firmware: &Firmware, page: &mut Page) {
     let state = |fact: &Fact<bool>, on: &str, off: &str| match fact.value() {
         Some(true) => Some(on.to_owned()),
         Some(false) => Some(off.to_owned()),
@@ -85,11 +83,11 @@ fn firmware_details(firmware: &Firmware, page: &mut Sheet) {
     let mut table = |heads: &[&str], rows: Vec<Vec<String>>| {
         if !rows.is_empty() {
             page.gap();
-            page.table(heads, &rows);
+            page.table(heads, rows);
         }
     };
     table(
-        &["firmware", "version", "date", "maker", "state"],
+        &["firmware", "version", "date", "manufacturer", "state"],
         firmware
             .inventory
             .iter()
@@ -105,7 +103,7 @@ fn firmware_details(firmware: &Firmware, page: &mut Sheet) {
             .collect(),
     );
     table(
-        &["updatable", ">kind", ">version", ">lowest", ">last status"],
+        &["updatable", ">type", ">version", ">lowest", ">last update"],
         firmware
             .updatable
             .iter()

@@ -1,14 +1,16 @@
 //! Display devices, and the displays that are plugged in.
 
+use crate::page::Page;
 use tectum_report::model::{Connector, Display, Gpu, GpuDevice};
 
-use super::{View, cell, joined, known, link_words, text, why};
-use crate::views::{
-    page::Sheet,
-    quantity::{count, size},
+use super::{
+    View,
+    alike::{alike, names},
+    cell, joined, known, link_words, text, why,
 };
+use crate::views::quantity::{count, size};
 
-pub(super) fn print(gpu: &Gpu, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(gpu: &Gpu, view: &View<'_>, page: &mut Page) {
     let said = page.entry("gpu");
     if let Some(gap) = gpu.devices.gap() {
         said.plain(format!("display devices: {}", why(gap)));
@@ -26,12 +28,17 @@ pub(super) fn print(gpu: &Gpu, view: &View<'_>, page: &mut Sheet) {
         }
         number => {
             said.plain(count(number, "device", "devices"));
-            for (number, device) in (1..).zip(gpu.devices.iter()) {
-                page.beside()
-                    .quiet(format!("{number} "))
-                    .strong(name(device))
-                    .plain(driven(device));
-                shown_on(device, view, page);
+            for (number, group) in (1..).zip(alike(gpu.devices.iter(), likeness)) {
+                let Some(first) = group.first() else { continue };
+                let said = match group.len() {
+                    1 => page.beside().quiet(format!("{number} ")),
+                    several => page.beside().strong(format!("{several} × ")),
+                };
+                let said = said.strong(name(first)).plain(driven(first));
+                if group.len() > 1 {
+                    said.quiet(format!(": {}", names(&group, |it| cell(&it.address))));
+                }
+                shown_on(first, view, page);
             }
         }
     }
@@ -40,6 +47,12 @@ pub(super) fn print(gpu: &Gpu, view: &View<'_>, page: &mut Sheet) {
             more(device, view, page);
         }
     }
+}
+
+/// What devices that are told together have in common; one with a display stands alone.
+fn likeness(device: &GpuDevice) -> Option<String> {
+    let shows = device.connectors.iter().any(|connector| !connector.display.is_empty());
+    (!shows).then(|| format!("{}{}", name(device), driven(device)))
 }
 
 /// Numbers of vendor and device, and of the subsystem.
@@ -52,7 +65,7 @@ fn ids(device: &GpuDevice) -> Option<String> {
 }
 
 /// The displays that are plugged in.
-fn shown_on(device: &GpuDevice, view: &View<'_>, page: &mut Sheet) {
+fn shown_on(device: &GpuDevice, view: &View<'_>, page: &mut Page) {
     for connector in device.connectors.iter() {
         for display in connector.display.iter() {
             let told = match view.drawn {
@@ -85,7 +98,7 @@ fn monitor(display: &Display) -> String {
 }
 
 /// What only some devices have: memory, video BIOS, link, ids, warmth, connectors.
-fn more(device: &GpuDevice, view: &View<'_>, page: &mut Sheet) {
+fn more(device: &GpuDevice, view: &View<'_>, page: &mut Page) {
     let readings = view.readings.gpus.of(&[device]);
     let now = readings.and_then(|now| link_words(&now.link_speed_mts, &now.link_lanes));
     let best = link_words(&device.max_link_speed_mts, &device.max_link_lanes);

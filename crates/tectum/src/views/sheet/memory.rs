@@ -1,18 +1,16 @@
 //! Memory: the slots as they sit, the modules in a table.
 
+use crate::page::{Page, Slot, SlotGroup, SlotHolds};
 use tectum_report::{
     fact::Fact,
     leaf::Bytes,
     model::{Memory, MemoryModule, MemoryReadings, MemorySlot, SlotState, Unmanaged, ZramDevice},
 };
 
-use super::{View, cell, joined, known, name_in_drawing, size_cell, why};
-use crate::views::{
-    page::{Sheet, Tone},
-    quantity::{count, size},
-};
+use super::{View, cell, joined, known, size_cell, why};
+use crate::views::quantity::{count, size};
 
-pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Page) {
     let units = view.units;
     let said = page.entry("memory");
     match memory.installed_bytes.value() {
@@ -79,7 +77,7 @@ pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
 }
 
 /// How much is in use, and what that means.
-fn in_use(used: &MemoryReadings, view: &View<'_>, page: &mut Sheet) {
+fn in_use(used: &MemoryReadings, view: &View<'_>, page: &mut Page) {
     let bytes = |fact: &Fact<Bytes>| fact.value().map(|bytes| size(*bytes, view.units));
     if let Some(total) = bytes(&used.total_bytes) {
         let available =
@@ -96,7 +94,7 @@ fn in_use(used: &MemoryReadings, view: &View<'_>, page: &mut Sheet) {
 }
 
 /// What the memory in use is used for.
-fn use_in_parts(used: &MemoryReadings, view: &View<'_>, page: &mut Sheet) {
+fn use_in_parts(used: &MemoryReadings, view: &View<'_>, page: &mut Page) {
     let bytes = |fact: &Fact<Bytes>| fact.value().map(|bytes| size(*bytes, view.units));
     let parts = [
         ("free", &used.free_bytes),
@@ -122,7 +120,7 @@ fn use_in_parts(used: &MemoryReadings, view: &View<'_>, page: &mut Sheet) {
 }
 
 /// Nodes, blocks, huge pages, compressed swap.
-fn kernel(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
+fn kernel(memory: &Memory, view: &View<'_>, page: &mut Page) {
     let bytes = |fact: &Fact<Bytes>| fact.value().map(|bytes| size(*bytes, view.units));
     if memory.numa_nodes.len() > 1 {
         for node in memory.numa_nodes.iter() {
@@ -194,21 +192,12 @@ fn kernel(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
     }
 }
 
-/// One sign for each slot, banks apart, as many as fit.
-fn strip(memory: &Memory, page: &mut Sheet) {
-    let most = page.room() / 2;
-    let mut said = page.beside();
-    for group in memory.slots.chunk_by(|a, b| a.bank.value() == b.bank.value()) {
-        for slot in group {
-            let filled = slot.state.value() == Some(&SlotState::Filled);
-            let (tone, sign) = if filled { (Tone::Label, "▮") } else { (Tone::Quiet, "▯") };
-            said = said.tone(tone, sign);
-        }
-        said = said.plain(" ");
-    }
-    if memory.slots.len() <= most {
-        said.quiet("slots by bank");
-    }
+/// A sign for each slot, banks apart.
+fn strip(memory: &Memory, page: &mut Page) {
+    let filled = |slot: &MemorySlot| slot.state.value() == Some(&SlotState::Filled);
+    let banks = memory.slots.chunk_by(|a, b| a.bank.value() == b.bank.value());
+    let banks = banks.map(|bank| bank.iter().map(filled).collect()).collect();
+    page.beside().strip(banks).quiet("slots by bank");
 }
 
 /// Kind and speed where all modules have one.
@@ -237,67 +226,36 @@ fn kinds(memory: &Memory) -> String {
     }
 }
 
-/// Slots that share a bank's label stand in one row, in the order of the tables.
-fn slots(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
+/// Slots by their banks, in the order of the tables.
+fn slots(memory: &Memory, view: &View<'_>, page: &mut Page) {
     let bank = |slot: &MemorySlot| {
         let channel = || known(&slot.channel).map(|number| format!("channel {number}"));
-        name_in_drawing(&known(&slot.bank).or_else(channel).unwrap_or_default())
+        known(&slot.bank).or_else(channel).unwrap_or_default()
     };
-    let boxes: Vec<(String, String, bool)> = memory
-        .slots
-        .iter()
-        .map(|slot| {
-            let name = name_in_drawing(&cell(&slot.locator));
-            let filled = slot.state.value() == Some(&SlotState::Filled);
-            let module = memory.modules.iter().find(|module| sits_in(module, slot));
-            let holds = match (filled, module) {
-                (true, Some(module)) => {
-                    size_cell(&module.size_bytes, |bytes| size(bytes, view.units))
-                }
-                (true, None) => "filled".to_owned(),
-                (false, _) if slot.state.value() == Some(&SlotState::Disabled) => {
-                    "disabled".to_owned()
-                }
-                (false, _) => "empty".to_owned(),
-            };
-            (name, holds, filled)
-        })
-        .collect();
-    let widest = |pick: fn(&(String, String, bool)) -> &String| {
-        boxes.iter().map(|one| pick(one).chars().count()).max().unwrap_or(0)
-    };
-    let (name_width, size_width) = (widest(|one| &one.0), widest(|one| &one.1));
-    let label_width =
-        memory.slots.iter().map(|slot| bank(slot).chars().count()).max().unwrap_or(0).min(20);
-    let box_width = name_width + size_width + 5;
-    let columns = (page.room().saturating_sub(label_width + 2) / box_width.max(1)).max(1);
-    let all: Vec<(String, &(String, String, bool))> =
-        memory.slots.iter().map(bank).zip(&boxes).collect();
-    for group in all.chunk_by(|a, b| a.0 == b.0) {
-        let (label, _) = group.first().map(|(label, one)| (label.clone(), *one)).unzip();
-        let label: String = label.unwrap_or_default().chars().take(label_width).collect();
-        for (row, part) in group.chunks(columns).enumerate() {
-            let shown = if row == 0 { label.as_str() } else { "" };
-            let mut line = vec![(Tone::Quiet, format!("{shown:<label_width$}  "))];
-            for (_, (name, holds, filled)) in part {
-                let (open, close, tone) =
-                    if *filled { ("▐", "▌", Tone::Label) } else { ("┆", "┆", Tone::Quiet) };
-                line.push((tone, open.to_owned()));
-                line.push((Tone::Quiet, format!("{name:<name_width$} ")));
-                let holds_tone = if *filled { Tone::Strong } else { Tone::Quiet };
-                line.push((holds_tone, format!("{holds:>size_width$}")));
-                line.push((tone, format!("{close}  ")));
+    let drawn = |slot: &MemorySlot| {
+        let module = memory.modules.iter().find(|module| sits_in(module, slot));
+        let holds = match (slot.state.value(), module) {
+            (Some(SlotState::Filled), Some(module)) => {
+                SlotHolds::Module(size_cell(&module.size_bytes, |bytes| size(bytes, view.units)))
             }
-            page.drawn(line);
-        }
-    }
+            (Some(SlotState::Filled), None) => SlotHolds::Module("filled".to_owned()),
+            (Some(SlotState::Disabled), _) => SlotHolds::Disabled,
+            _ => SlotHolds::Empty,
+        };
+        Slot { name: cell(&slot.locator), holds }
+    };
+    let groups = memory.slots.chunk_by(|a, b| bank(a) == bank(b)).map(|group| SlotGroup {
+        label: group.first().map(bank).unwrap_or_default(),
+        slots: group.iter().map(drawn).collect(),
+    });
+    page.slots(groups.collect());
 }
 
 fn sits_in(module: &MemoryModule, slot: &MemorySlot) -> bool {
     module.slot.value() == slot.locator.value() && module.bank.value() == slot.bank.value()
 }
 
-fn modules(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
+fn modules(memory: &Memory, view: &View<'_>, page: &mut Page) {
     let rows: Vec<Vec<String>> = memory
         .modules
         .iter()
@@ -317,8 +275,18 @@ fn modules(memory: &Memory, view: &View<'_>, page: &mut Sheet) {
         .collect();
     if !rows.is_empty() {
         page.table(
-            &["slot", ">size", "kind", ">MT/s", ">rated", "maker", "part", "serial", "error"],
-            &rows,
+            &[
+                "slot",
+                ">size",
+                "type",
+                ">MT/s",
+                ">rated",
+                "manufacturer",
+                "part number",
+                "=serial",
+                "error",
+            ],
+            rows,
         );
     }
 }

@@ -1,18 +1,22 @@
 //! The network: ports with hardware first, then what is made of them, addresses, routes.
 
+use crate::page::{Page, Tree, UNKNOWN};
 use std::collections::HashMap;
 use tectum_report::declare::link::ReadingsOf;
 use tectum_report::leaf::Bytes;
 
 use tectum_report::model::{InterfaceReadings, Network, NetworkInterface, NetworkRoute};
 
-use super::{View, cell, joined, known, why};
-use crate::views::{
-    page::Sheet,
-    quantity::{count, size},
+use super::{
+    View,
+    alike::{alike, names},
+    cell,
+    hang::{Thing, trees},
+    joined, known, why,
 };
+use crate::views::quantity::{count, size};
 
-pub(super) fn print(network: &Network, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(network: &Network, view: &View<'_>, page: &mut Page) {
     let said = page.entry("network");
     if let Some(gap) = network.interfaces.gap() {
         said.plain(why(gap));
@@ -27,8 +31,20 @@ pub(super) fn print(network: &Network, view: &View<'_>, page: &mut Sheet) {
     }
     .plain(format!(", {others} virtual"))
     .quiet(default_route(network).map(|way| format!(", {way}")).unwrap_or_default());
-    for one in network.interfaces.iter().filter(|one| view.drawn || is_physical(one)) {
-        line(one, &lookup, page);
+    let shown = network.interfaces.iter().filter(|one| view.drawn || is_physical(one));
+    for group in alike(shown, |one| if view.drawn { None } else { likeness(one, &lookup) }) {
+        match group.as_slice() {
+            [one] => line(one, &lookup, page),
+            several => {
+                let Some(first) = several.first() else { continue };
+                let driver = known(&first.driver).map(|driver| format!(", driver {driver}"));
+                page.beside()
+                    .strong(format!("{} × ", several.len()))
+                    .plain(told(first, &lookup))
+                    .plain(driver.unwrap_or_default())
+                    .quiet(format!(": {}", names(several, |one| cell(&one.name))));
+            }
+        }
     }
     view.odd("network", page);
     let passing = view.report.readings.network.as_ref().map(|all| all.transient_interfaces.len());
@@ -91,7 +107,14 @@ fn speed(megabits: u64) -> String {
     }
 }
 
-fn line(one: &NetworkInterface, lookup: &Lookup<'_>, page: &mut Sheet) {
+/// What ports that are told together have in common; one with an address stands alone.
+fn likeness(one: &NetworkInterface, lookup: &Lookup<'_>) -> Option<String> {
+    let alone = !lookup.addresses(one).is_empty();
+    (!alone).then(|| format!("{}|{}", told(one, lookup), cell(&one.driver)))
+}
+
+/// What an interface is, whether it is up and how fast, and what it is part of.
+fn told(one: &NetworkInterface, lookup: &Lookup<'_>) -> String {
     let now = lookup.reading(one);
     let state = now.and_then(|now| known(&now.state)).filter(|state| state != "unknown");
     let carrier = now.and_then(|now| now.carrier.value().copied());
@@ -103,7 +126,6 @@ fn line(one: &NetworkInterface, lookup: &Lookup<'_>, page: &mut Sheet) {
         (Some(state), _) => state.to_owned(),
         (None, _) => String::new(),
     };
-    let own = lookup.addresses(one);
     let upper = known(&one.upper).map(|upper| format!("part of {upper}"));
     let kind = match is_physical(one) {
         true => None,
@@ -121,7 +143,12 @@ fn line(one: &NetworkInterface, lookup: &Lookup<'_>, page: &mut Sheet) {
             " ",
         )),
     };
-    let told = joined([kind, (!up.is_empty()).then_some(up), upper], ", ");
+    joined([kind, (!up.is_empty()).then_some(up), upper], ", ")
+}
+
+fn line(one: &NetworkInterface, lookup: &Lookup<'_>, page: &mut Page) {
+    let told = told(one, lookup);
+    let own = lookup.addresses(one);
     let more = joined(
         [
             known(&one.mac),
@@ -141,10 +168,22 @@ fn line(one: &NetworkInterface, lookup: &Lookup<'_>, page: &mut Sheet) {
     }
 }
 
-fn more(network: &Network, lookup: &Lookup<'_>, view: &View<'_>, page: &mut Sheet) {
+fn more(network: &Network, lookup: &Lookup<'_>, view: &View<'_>, page: &mut Page) {
+    let things = network.interfaces.iter().map(|one| {
+        let kind = if is_physical(one) { "port".to_owned() } else { cell(&one.kind) };
+        let addresses = lookup.addresses(one).join(", ");
+        let addresses = if addresses.is_empty() { addresses } else { format!(", {addresses}") };
+        Thing {
+            name: cell(&one.name),
+            on: known(&one.upper).or_else(|| below_it(one, network)),
+            text: format!("{}  {kind}{addresses}", cell(&one.name)),
+        }
+    });
+    let things: Vec<Thing> = things.collect();
+    page.tree(Tree { title: "what is made of which ports", roots: trees(&things) });
     page.gap();
     let bytes =
-        |value: Option<&Bytes>| value.map_or("·".to_owned(), |bytes| size(*bytes, view.units));
+        |value: Option<&Bytes>| value.map_or(UNKNOWN.to_owned(), |bytes| size(*bytes, view.units));
     let rows: Vec<Vec<String>> = network
         .interfaces
         .iter()
@@ -160,7 +199,7 @@ fn more(network: &Network, lookup: &Lookup<'_>, view: &View<'_>, page: &mut Shee
             ]
         })
         .collect();
-    page.table(&["interface", "kind", ">MTU", "queues", ">received", ">sent"], &rows);
+    page.table(&["interface", "type", ">MTU", "queues", ">received", ">sent"], rows);
     let homeless: Vec<String> = network
         .addresses
         .iter()
@@ -186,7 +225,7 @@ fn more(network: &Network, lookup: &Lookup<'_>, view: &View<'_>, page: &mut Shee
                 ]
             })
             .collect();
-        page.table(&["reaches", "gateway", "by", ">metric"], &rows);
+        page.table(&["destination", "gateway", "interface", ">metric"], rows);
     }
     let servers: Vec<String> = network.name_servers.iter().map(|it| cell(&it.address)).collect();
     let domains: Vec<String> = network.search_domains.iter().map(|it| cell(&it.domain)).collect();
@@ -200,6 +239,15 @@ fn more(network: &Network, lookup: &Lookup<'_>, view: &View<'_>, page: &mut Shee
             },
         );
     }
+}
+
+/// What is made of an interface that is part of nothing: a VLAN of its port, say.
+fn below_it(one: &NetworkInterface, network: &Network) -> Option<String> {
+    let name = one.name.value()?;
+    let made = network.interfaces.iter().find(|other| {
+        other.members.value().is_some_and(|members| members.iter().any(|it| it.0 == name.0))
+    });
+    known(&made?.name)
 }
 
 fn or_nobody(names: &[String]) -> String {

@@ -1,19 +1,15 @@
 //! Operating system.
 
+use crate::page::{Card, Page, UNKNOWN};
 use tectum_report::{
     fact::Fact,
     leaf::{Hundredths, PercentHundredths},
     model::{Os, OsReadings, Pressure},
 };
-use unicode_width::UnicodeWidthStr;
 
 use super::{View, cell, joined, known, text};
-use crate::views::{
-    page::{Sheet, Tone},
-    terminal::safe,
-};
 
-pub(super) fn print(os: &Os, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(os: &Os, view: &View<'_>, page: &mut Page) {
     let name = known(&os.pretty_name)
         .or_else(|| known(&os.name))
         .unwrap_or_else(|| format!("operating system {}", text(&os.pretty_name)));
@@ -33,7 +29,7 @@ pub(super) fn print(os: &Os, view: &View<'_>, page: &mut Sheet) {
         return;
     }
     page.gap();
-    card(&rows(os, readings), page);
+    page.card(Card { rows: rows(os, readings) });
     if os.installed_kernels.len() > 1 {
         page.gap();
         kernels(os, page);
@@ -102,54 +98,11 @@ fn rows(os: &Os, readings: Option<&OsReadings>) -> Vec<(&'static str, String)> {
     rows
 }
 
-/// Columns of the card's labels.
-const LABELS: usize = 14;
-
-/// A card: labels at the left, what they say beside them, going on below where it is long.
-fn card(rows: &[(&'static str, String)], page: &mut Sheet) {
-    if rows.is_empty() {
-        return;
-    }
-    let inner = page.room().saturating_sub(4).max(LABELS + 10);
-    let edge =
-        |left: &str, right: &str| (Tone::Quiet, format!("{left}{}{right}", "─".repeat(inner + 2)));
-    page.drawn([edge("╭", "╮")]);
-    let rows: Vec<(&str, String)> =
-        rows.iter().map(|(label, value)| (*label, safe(value).into_owned())).collect();
-    let half = inner / 2;
-    let short = |value: &str| LABELS + value.width() < half;
-    let mut left = rows.as_slice();
-    // Two short ones share a line.
-    while let Some((first, rest)) = left.split_first() {
-        let second = rest.first().filter(|second| short(&first.1) && short(&second.1));
-        left = match second {
-            Some(_) => rest.get(1..).unwrap_or_default(),
-            None => rest,
-        };
-        let width = if second.is_some() { half } else { inner };
-        for (index, line) in textwrap::wrap(&first.1, width - LABELS).into_iter().enumerate() {
-            let label = if index == 0 { first.0 } else { "" };
-            let mut parts = vec![(Tone::Quiet, format!("│ {label:<LABELS$}"))];
-            let mut used = LABELS + line.width();
-            parts.push((Tone::Plain, line.into_owned()));
-            if let Some((label, value)) = second {
-                let gap = " ".repeat(half.saturating_sub(used));
-                parts.push((Tone::Quiet, format!("{gap}{label:<LABELS$}")));
-                parts.push((Tone::Plain, value.clone()));
-                used = half + LABELS + value.width();
-            }
-            parts.push((Tone::Quiet, format!("{} │", " ".repeat(inner.saturating_sub(used)))));
-            page.drawn(parts);
-        }
-    }
-    page.drawn([edge("╰", "╯")]);
-}
-
-fn kernels(os: &Os, page: &mut Sheet) {
+fn kernels(os: &Os, page: &mut Page) {
     let yes = |fact: &Fact<bool>| match fact.value() {
         Some(true) => "yes".to_owned(),
         Some(false) => "no".to_owned(),
-        None => "·".to_owned(),
+        None => UNKNOWN.to_owned(),
     };
     let rows: Vec<Vec<String>> = os
         .installed_kernels
@@ -163,10 +116,10 @@ fn kernels(os: &Os, page: &mut Sheet) {
             ]
         })
         .collect();
-    page.table(&["installed kernel", "runs now", "boot file", "modules"], &rows);
+    page.table(&["installed kernel", "running", "boot image", "modules"], rows);
 }
 
-fn running(all: &OsReadings, page: &mut Sheet) {
+fn running(all: &OsReadings, page: &mut Page) {
     let two = |value: u64| format!("{}.{:02}", value / 100, value % 100);
     let average = |fact: &Fact<Hundredths>| fact.value().map(|value| two(value.0));
     let percent = |fact: &Fact<PercentHundredths>| fact.value().map(|value| two(value.0));
@@ -242,7 +195,7 @@ fn running(all: &OsReadings, page: &mut Sheet) {
                 false => "some of the work",
             };
             let share = |fact: &Fact<PercentHundredths>| {
-                percent(fact).map_or_else(|| "·".to_owned(), |share| format!("{share} %"))
+                percent(fact).map_or_else(|| UNKNOWN.to_owned(), |share| format!("{share} %"))
             };
             vec![
                 cell(&stall.resource),
@@ -258,10 +211,10 @@ fn running(all: &OsReadings, page: &mut Sheet) {
         return;
     }
     page.gap();
-    page.table(&["waited for", "what waited", ">last 10 s", ">last 60 s", ">last 300 s"], &rows);
+    page.table(&["resource", "tasks that waited", ">last 10 s", ">last 60 s", ">last 300 s"], rows);
 }
 
-fn repositories(os: &Os, page: &mut Sheet) {
+fn repositories(os: &Os, page: &mut Page) {
     let rows: Vec<Vec<String>> = os
         .repositories
         .iter()
@@ -278,7 +231,7 @@ fn repositories(os: &Os, page: &mut Sheet) {
         })
         .collect();
     let off = os.repositories.len() - rows.len();
-    page.table(&["by", "what", "software from", "suites: components", "named in"], &rows);
+    page.table(&["package manager", "type", "URI", "suites: components", "file"], rows);
     if off > 0 {
         page.beside().quiet(format!("and {off} switched off"));
     }

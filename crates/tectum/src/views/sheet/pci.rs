@@ -1,14 +1,16 @@
 //! PCI functions: how many, which of them want a driver, then each.
 
+use crate::page::{Page, Tree, UNKNOWN};
 use tectum_report::model::{Pci, PciFunction};
 
-use super::{View, cell, joined, known, link_words, why};
-use crate::views::{page::Sheet, quantity::count};
+use super::{
+    View, cell,
+    hang::{Thing, trees},
+    joined, known, link_words, why,
+};
+use crate::views::quantity::count;
 
-/// Columns below which only some of the table fits.
-const NARROW: usize = 85;
-
-pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Page) {
     let said = page.entry("pci");
     if let Some(gap) = pci.functions.gap() {
         said.plain(why(gap));
@@ -37,14 +39,17 @@ pub(super) fn print(pci: &Pci, view: &View<'_>, page: &mut Sheet) {
         return;
     }
     page.gap();
+    let things = pci.functions.iter().map(|function| Thing {
+        name: cell(&function.address),
+        on: known(&function.bridge),
+        text: format!("{}  {}, {}", cell(&function.address), name(function), kind(function)),
+    });
+    let things: Vec<Thing> = things.collect();
+    page.tree(Tree { title: "functions behind their bridges", roots: trees(&things) });
     let rows: Vec<Vec<String>> = pci.functions.iter().map(|it| row(it, view)).collect();
-    let heads = ["address", "what", "who", "driver", "link", "slot"];
     // Narrow pages keep what matters most; the rest is told at full detail.
-    let columns: &[usize] = if page.room() < NARROW { &[0, 2, 3] } else { &[0, 1, 2, 3, 4, 5] };
-    let pick = |row: &[String]| columns.iter().filter_map(|at| row.get(*at).cloned()).collect();
-    let heads: Vec<&str> = columns.iter().filter_map(|at| heads.get(*at).copied()).collect();
-    let rows: Vec<Vec<String>> = rows.iter().map(|row| pick(row)).collect();
-    page.table(&heads, &rows);
+    let heads = ["address", "?class", "device", "driver", "?link", "?slot"];
+    page.table(&heads, rows);
     if let Some(list) = known(&pci.id_list_version) {
         page.gap();
         page.beside().quiet(format!("names by {list}"));
@@ -78,7 +83,7 @@ fn row(function: &PciFunction, view: &View<'_>) -> Vec<String> {
         kind(function),
         name(function),
         cell(&function.driver),
-        link.unwrap_or_else(|| "·".to_owned()),
-        place.unwrap_or_else(|| "·".to_owned()),
+        link.unwrap_or_else(|| UNKNOWN.to_owned()),
+        place.unwrap_or_else(|| UNKNOWN.to_owned()),
     ]
 }

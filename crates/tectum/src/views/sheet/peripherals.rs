@@ -1,11 +1,12 @@
 //! Devices of other kinds: how many of each, then each.
 
+use crate::page::{Page, UNKNOWN};
 use tectum_report::model::{Peripheral, PeripheralKind, Peripherals};
 
 use super::{View, cell, known, why};
-use crate::views::{page::Sheet, quantity::count};
+use crate::views::quantity::count;
 
-pub(super) fn print(peripherals: &Peripherals, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(peripherals: &Peripherals, view: &View<'_>, page: &mut Page) {
     let said = page.entry("others");
     if let Some(gap) = peripherals.devices.gap() {
         said.plain(why(gap));
@@ -23,7 +24,7 @@ pub(super) fn print(peripherals: &Peripherals, view: &View<'_>, page: &mut Sheet
     if view.drawn && !peripherals.devices.is_empty() {
         page.gap();
         let rows: Vec<Vec<String>> = peripherals.devices.iter().map(row).collect();
-        page.table(&["kind", "name", "what", "driver", "attached to"], &rows);
+        page.table(&["type", "name", "description", "driver", "attached to"], rows);
     }
 }
 
@@ -52,7 +53,7 @@ fn counted(kind: PeripheralKind, number: usize) -> String {
 
 fn row(device: &Peripheral) -> Vec<String> {
     vec![
-        known(&device.kind).map_or_else(|| "·".to_owned(), |kind| kind.replace('-', " ")),
+        known(&device.kind).map_or_else(|| UNKNOWN.to_owned(), |kind| kind.replace('-', " ")),
         cell(&device.name),
         known(&device.description).unwrap_or_else(|| cell(&device.given_name)),
         cell(&device.driver),

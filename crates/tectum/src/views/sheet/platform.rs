@@ -1,5 +1,6 @@
 //! The machine as it is sold and built.
 
+use crate::page::{Page, UNKNOWN};
 use tectum_report::{
     fact::Fact,
     leaf::Serial,
@@ -7,9 +8,9 @@ use tectum_report::{
 };
 
 use super::{View, cell, joined, known, text, why};
-use crate::views::{page::Sheet, quantity::count};
+use crate::views::quantity::count;
 
-pub(super) fn print(platform: &Platform, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(platform: &Platform, view: &View<'_>, page: &mut Page) {
     let system = &platform.system;
     let tree = platform.device_tree.as_ref();
     let mut said = page.entry("machine");
@@ -87,7 +88,7 @@ pub(super) fn print(platform: &Platform, view: &View<'_>, page: &mut Sheet) {
     }
     if !rows.is_empty() {
         page.gap();
-        page.table(&["part", "what", "serial", "asset tag", "where"], &rows);
+        page.table(&["part", "model", "=serial", "asset tag", "location"], rows);
     }
     firmware_parts(platform, page);
     if let Some(tree) = tree {
@@ -96,15 +97,15 @@ pub(super) fn print(platform: &Platform, view: &View<'_>, page: &mut Sheet) {
 }
 
 /// What only the firmware's tables tell of.
-fn firmware_parts(platform: &Platform, page: &mut Sheet) {
+fn firmware_parts(platform: &Platform, page: &mut Page) {
     let mut table = |heads: &[&str], rows: Vec<Vec<String>>| {
         if !rows.is_empty() {
             page.gap();
-            page.table(heads, &rows);
+            page.table(heads, rows);
         }
     };
     table(
-        &["slot", "kind", "holds", "address", "driver"],
+        &["slot", "type", "usage", "address", "driver"],
         platform
             .slots
             .iter()
@@ -120,7 +121,7 @@ fn firmware_parts(platform: &Platform, page: &mut Sheet) {
             .collect(),
     );
     table(
-        &["power supply", "name", ">watts", "part", "serial", "state"],
+        &["power supply", "model", ">watts", "part number", "=serial", "status"],
         platform
             .power_supplies
             .iter()
@@ -145,7 +146,7 @@ fn firmware_parts(platform: &Platform, page: &mut Sheet) {
             .collect(),
     );
     table(
-        &["fan", "kind", ">nominal", "watched by"],
+        &["fan", "type", ">nominal", "temperature probe"],
         platform
             .cooling_devices
             .iter()
@@ -153,7 +154,7 @@ fn firmware_parts(platform: &Platform, page: &mut Sheet) {
                 vec![
                     cell(&fan.description),
                     cell(&fan.kind),
-                    fan.nominal_rpm.value().map_or("·".into(), |rpm| format!("{rpm} rpm")),
+                    fan.nominal_rpm.value().map_or(UNKNOWN.into(), |rpm| format!("{rpm} rpm")),
                     cell(&fan.watched_by),
                 ]
             })
@@ -201,10 +202,10 @@ fn firmware_parts(platform: &Platform, page: &mut Sheet) {
     }
 }
 
-fn serial_line(serial: &Fact<Serial>, label: &str, page: &mut Sheet) {
+fn serial_line(serial: &Fact<Serial>, label: &str, page: &mut Page) {
     match serial.value() {
         Some(serial) => {
-            page.beside().quiet(format!("{label} ")).plain(&**serial);
+            page.beside().quiet(format!("{label} ")).identity(&**serial);
         }
         None => {
             if let Some(gap) = serial.missing() {
@@ -215,7 +216,7 @@ fn serial_line(serial: &Fact<Serial>, label: &str, page: &mut Sheet) {
 }
 
 /// Whether the machine is virtual, and by which signs that is known.
-fn virtualization(virtualization: &Virtualization, view: &View<'_>, page: &mut Sheet) {
+fn virtualization(virtualization: &Virtualization, view: &View<'_>, page: &mut Page) {
     let what = match virtualization.runs_in.value() {
         Some(RunsIn::VirtualMachine) => "a virtual machine",
         Some(RunsIn::Container) => "a container",

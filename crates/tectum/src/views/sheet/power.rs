@@ -1,11 +1,12 @@
 //! Mains and batteries.
 
+use crate::page::Page;
 use tectum_report::model::{Power, PowerSource, PowerSourceReadings};
 
 use super::{View, cell, joined, known, why};
-use crate::views::{page::Sheet, quantity::count};
+use crate::views::quantity::count;
 
-pub(super) fn print(power: &Power, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(power: &Power, view: &View<'_>, page: &mut Page) {
     if let Some(gap) = power.supplies.gap() {
         page.entry("power").plain(why(gap));
         return;
@@ -23,7 +24,7 @@ pub(super) fn print(power: &Power, view: &View<'_>, page: &mut Sheet) {
     }
 }
 
-fn line(supply: &PowerSource, view: &View<'_>, page: &mut Sheet) {
+fn line(supply: &PowerSource, view: &View<'_>, page: &mut Page) {
     let now = view.readings.supplies.of(&[supply]);
     let told = joined(
         [

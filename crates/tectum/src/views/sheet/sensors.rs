@@ -1,12 +1,13 @@
 //! What is measured: alarms first, then each thing as a mark between its limits.
 
+use crate::page::{Cell, Page, UNKNOWN};
 use tectum_report::leaf::SensorValue;
 use tectum_report::model::{ChannelReading, SensorChannel, SensorChip, SensorKind, Sensors};
 
 use super::{View, cell, known, why};
-use crate::views::{page::Sheet, quantity::count};
+use crate::views::quantity::count;
 
-pub(super) fn print(sensors: &Sensors, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(sensors: &Sensors, view: &View<'_>, page: &mut Page) {
     let nothing =
         sensors.chips.is_empty() && sensors.zones.is_empty() && sensors.power_zones.is_empty();
     let said = page.entry("sensors");
@@ -84,52 +85,45 @@ fn warmest(sensors: &Sensors, view: &View<'_>) -> Option<String> {
     Some(format!("warmest {what} at {}", amount(Some(&SensorKind::Temperature), degrees.0)))
 }
 
-/// Columns of the mark between two limits.
-const SCALE: usize = 12;
-
-/// Where a value stands between nothing (or its lowest) and its highest limit.
-fn scale(channel: &SensorChannel, now: &ChannelReading) -> String {
-    let most = channel.critical.value().or(channel.max.value());
-    let (Some(value), Some(most)) = (now.value.value(), most) else { return String::new() };
+/// Where a value stands between nothing (or its lowest) and its highest limit, in ten-thousandths.
+fn level(channel: &SensorChannel, now: &ChannelReading) -> Option<u64> {
+    let most = channel.critical.value().or(channel.max.value())?;
+    let value = now.value.value()?;
     let least = match channel.kind.value() {
         Some(SensorKind::Voltage) => channel.min.value().map_or(0, |least| least.0),
         _ => 0,
     };
-    let (Some(span), Some(above)) = (most.checked_sub(least), value.checked_sub(least)) else {
-        return String::new();
-    };
+    let (span, above) = (most.checked_sub(least)?, value.checked_sub(least)?);
     if span <= 0 {
-        return String::new();
+        return None;
     }
-    let place = i128::from(above.clamp(0, span)) * (SCALE as i128 - 1) / i128::from(span);
-    let place = usize::try_from(place).unwrap_or(0).min(SCALE - 1);
-    format!("▕{}█{}▏", "·".repeat(place), "·".repeat(SCALE - 1 - place))
+    u64::try_from(i128::from(above.clamp(0, span)) * 10_000 / i128::from(span)).ok()
 }
 
-fn drawn(sensors: &Sensors, view: &View<'_>, page: &mut Sheet) {
+fn drawn(sensors: &Sensors, view: &View<'_>, page: &mut Page) {
     for chip in sensors.chips.iter() {
         page.gap();
         page.beside().strong(cell(&chip.name)).quiet(format!("  of {}", cell(&chip.device)));
-        let rows: Vec<Vec<String>> = chip
+        let rows: Vec<Vec<Cell>> = chip
             .channels
             .iter()
             .map(|channel| {
                 let limit = |limit: Option<&SensorValue>| {
-                    limit.map_or("·".to_owned(), |it| amount(channel.kind.value(), it.0))
+                    limit.map_or(UNKNOWN.to_owned(), |it| amount(channel.kind.value(), it.0))
                 };
                 let now = reading(chip, channel, view);
                 vec![
-                    label(channel),
-                    now.map(|now| value(channel, now)).unwrap_or_default(),
-                    now.map(|now| scale(channel, now)).unwrap_or_default(),
-                    limit(channel.min.value()),
-                    limit(channel.max.value()),
-                    limit(channel.critical.value()),
+                    Cell::from(label(channel)),
+                    Cell::from(now.map(|now| value(channel, now)).unwrap_or_default()),
+                    Cell::Level(now.and_then(|now| level(channel, now))),
+                    Cell::from(limit(channel.min.value())),
+                    Cell::from(limit(channel.max.value())),
+                    Cell::from(limit(channel.critical.value())),
                 ]
             })
             .collect();
         if !rows.is_empty() {
-            page.table(&["what", ">now", "", ">lowest", ">highest", ">critical"], &rows);
+            page.table(&["sensor", ">now", "", ">min", ">max", ">critical"], rows);
         }
     }
     for zone in sensors.zones.iter() {

@@ -1,21 +1,23 @@
 //! Storage: each disk as a bar with its partitions in proportion, a table under it.
 
-mod stack;
+pub(super) mod stack;
 
+use crate::page::{Page, TOGETHER, UNKNOWN};
 use tectum_report::{
     fact::Fact,
     leaf::{Bytes, DeviceName, Lanes, MegabitsPerSecond, PathName, in_large_units},
     model::{Disk, DiskKind, Partition, Storage},
 };
 
-use super::{View, cell, joined, known, link_words, name_in_drawing, size_cell, why};
-use crate::views::{
-    draw::{Piece, bar},
-    page::{Sheet, TOGETHER},
-    quantity::{count, decimal, disk_size, size},
+use super::{
+    View,
+    alike::{alike, names},
+    bars::disk_bar,
+    cell, joined, known, link_words, size_cell, why,
 };
+use crate::views::quantity::{count, decimal, disk_size, size};
 
-pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Page) {
     let said = page.entry("storage");
     if let Some(gap) = storage.disks.gap() {
         said.plain(format!("disks: {}", why(gap)));
@@ -38,15 +40,13 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
                 paths => format!(", reached by {} more", count(paths, "path", "paths")),
             }),
     };
-    let shown = |disk: &Disk| name_in_drawing(&cell(&disk.name)).chars().count();
-    let widest = storage.disks.iter().map(shown).max();
-    for disk in storage.disks.iter() {
-        if view.drawn {
+    if view.drawn {
+        for disk in storage.disks.iter() {
             page.gap();
             drawn(disk, view, page);
-        } else {
-            brief(disk, widest.unwrap_or(0), page);
         }
+    } else {
+        briefly(storage, view, page);
     }
     if view.drawn {
         for drive in storage.optical_drives.iter() {
@@ -87,23 +87,49 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
     }
 }
 
-/// Columns of a disk's bar on the sheet.
-const SHORT_BAR: usize = 16;
+/// Disks a line each; many that are alike in one line.
+fn briefly(storage: &Storage, view: &View<'_>, page: &mut Page) {
+    let widest = storage.disks.iter().map(|disk| cell(&disk.name).chars().count()).max();
+    for group in alike(storage.disks.iter(), |disk| Some(likeness(disk))) {
+        match group.as_slice() {
+            [one] => brief(one, widest.unwrap_or(0), view, page),
+            several => {
+                let Some(first) = several.first() else { continue };
+                let (each, model) = (size_cell(&first.size_bytes, decimal), model(first));
+                page.beside()
+                    .strong(format!("{} × ", several.len()))
+                    .bar(disk_bar(first, view))
+                    .plain(format!(" {each} each, {model}"))
+                    .quiet(format!(": {}", names(several, |disk| cell(&disk.name))));
+            }
+        }
+    }
+}
 
-fn brief(disk: &Disk, name_width: usize, page: &mut Sheet) {
-    let whole = disk.size_bytes.value().map_or(0, |bytes| bytes.0);
-    let said = page
-        .beside()
-        .strong(format!("{:<name_width$}", name_in_drawing(&cell(&disk.name))))
-        .plain(" ");
-    bar(&pieces(disk, whole), whole, SHORT_BAR)
-        .into_iter()
-        .fold(said, |said, (tone, part)| said.tone(tone, part))
+/// What disks that are told together have in common.
+fn likeness(disk: &Disk) -> String {
+    let parts = disk.partitions.iter().map(|part| {
+        let used = used_at(&part.mount_points, &part.holders, &part.swapped_to);
+        // Members of one array are alike, whichever it is.
+        let used = if part.mount_points.value().is_some_and(|it| !it.is_empty()) {
+            used
+        } else {
+            String::new()
+        };
+        format!("{}/{}/{used}", cell(&part.size_bytes), cell(&part.filesystem))
+    });
+    let parts: Vec<String> = parts.collect();
+    let (size, multipath) = (cell(&disk.size_bytes), disk.multipath_of.is_known());
+    format!("{}|{size}|{}|{multipath}|{}", model(disk), kind(disk), parts.join(";"))
+}
+
+fn brief(disk: &Disk, name_width: usize, view: &View<'_>, page: &mut Page) {
+    page.beside()
+        .strong(format!("{:<name_width$}", cell(&disk.name)))
+        .plain(" ")
+        .bar(disk_bar(disk, view))
         .plain(format!(" {}, {}", size_cell(&disk.size_bytes, decimal), model(disk)))
-        .quiet(joined(
-            [known(&disk.serial).map(|serial| format!(", serial{TOGETHER}{serial}"))],
-            "",
-        ));
+        .serial(&disk.serial);
 }
 
 fn model(disk: &Disk) -> String {
@@ -149,7 +175,7 @@ fn temperature(disk: &Disk, view: &View<'_>) -> Option<String> {
     Some(format!("{degrees} °C"))
 }
 
-fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
+fn drawn(disk: &Disk, view: &View<'_>, page: &mut Page) {
     page.beside().strong(cell(&disk.name)).plain(format!(
         "  {}, {}",
         size_cell(&disk.size_bytes, |bytes| disk_size(bytes, view.units)),
@@ -193,8 +219,7 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
         ", ",
     ));
     let Some(whole) = disk.size_bytes.value() else { return };
-    let width = page.room().saturating_sub(2);
-    page.drawn(bar(&pieces(disk, whole.0), whole.0, width));
+    page.bar(disk_bar(disk, view));
     if let Some(free) = disk.unpartitioned_bytes.value().filter(|free| free.0 >= 1 << 20) {
         page.beside().quiet(format!("{} in no partition", size(*free, view.units)));
     }
@@ -210,7 +235,7 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
         rows.push(vec![
             cell(&disk.name),
             size(*whole, view.units),
-            "·".to_owned(),
+            UNKNOWN.to_owned(),
             filesystem,
             cell(&disk.filesystem_label),
             used_at(&disk.mount_points, &disk.holders, &disk.swapped_to),
@@ -218,7 +243,7 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Sheet) {
     }
     rows.extend(disk.partitions.iter().map(|partition| row(partition, view)));
     if !rows.is_empty() {
-        page.table(&["partition", ">size", "type", "holds", "label", "used at"], &rows);
+        page.table(&["partition", ">size", "type", "filesystem", "label", "mount point"], rows);
     }
 }
 
@@ -235,9 +260,9 @@ fn row(partition: &Partition, view: &View<'_>) -> Vec<String> {
     vec![
         cell(&partition.name),
         size_cell(&partition.size_bytes, |bytes| size(bytes, view.units)),
-        if kind.is_empty() { "·".to_owned() } else { kind },
+        if kind.is_empty() { UNKNOWN.to_owned() } else { kind },
         cell(&partition.filesystem),
-        label.unwrap_or_else(|| "·".to_owned()),
+        label.unwrap_or_else(|| UNKNOWN.to_owned()),
         used_at(&partition.mount_points, &partition.holders, &partition.swapped_to),
     ]
 }
@@ -253,33 +278,6 @@ fn used_at(
         (Some(points), _) => points,
         (None, Some(volumes)) => format!("part of {volumes}"),
         (None, None) if swapped_to.value() == Some(&true) => "swap".to_owned(),
-        (None, None) => "·".to_owned(),
+        (None, None) => UNKNOWN.to_owned(),
     }
-}
-
-/// Partitions and the free space before, between and after them.
-fn pieces(disk: &Disk, whole: u64) -> Vec<Piece> {
-    let mut pieces = Vec::new();
-    let mut end = 0;
-    for partition in disk.partitions.iter() {
-        let (Some(start), Some(length)) =
-            (partition.start_bytes.value(), partition.size_bytes.value())
-        else {
-            continue;
-        };
-        // Up to a hundredth of the disk is alignment, not space to speak of.
-        if start.saturating_sub(end) > whole / 100 {
-            pieces.push(Piece { size: start.0 - end, free: true });
-        }
-        // An extended partition is but a frame around those inside it.
-        if known(&partition.type_name).as_deref() != Some("extended") {
-            pieces.push(Piece { size: length.0, free: false });
-            end = end.max(start.saturating_add(length.0));
-        }
-    }
-    if pieces.is_empty() {
-        let free = !disk.filesystem.is_known();
-        return vec![Piece { size: whole, free }];
-    }
-    pieces
 }

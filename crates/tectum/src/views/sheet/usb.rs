@@ -1,14 +1,19 @@
 //! USB: each device set in as deep as the hubs that it hangs on.
 
+use crate::page::{Page, Tree, UNKNOWN};
 use tectum_report::{
     leaf::in_large_units,
     model::{Usb, UsbDevice},
 };
 
-use super::{View, cell, joined, known, why};
-use crate::views::{page::Sheet, quantity::count};
+use super::{
+    View, cell,
+    hang::{Thing, trees},
+    joined, known, why,
+};
+use crate::views::quantity::count;
 
-pub(super) fn print(usb: &Usb, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn print(usb: &Usb, view: &View<'_>, page: &mut Page) {
     let said = page.entry("usb");
     if let Some(gap) = usb.devices.gap() {
         said.plain(why(gap));
@@ -30,8 +35,10 @@ pub(super) fn print(usb: &Usb, view: &View<'_>, page: &mut Sheet) {
         return;
     }
     page.gap();
+    let things: Vec<Thing> = usb.devices.iter().map(thing).collect();
+    page.tree(Tree { title: "devices on their hubs", roots: trees(&things) });
     let rows: Vec<Vec<String>> = usb.devices.iter().map(row).collect();
-    page.table(&["path", "what", "serial", ">Mb/s", "driver"], &rows);
+    page.table(&["path", "device", "=serial", ">Mb/s", "driver"], rows);
 }
 
 /// What the device says that it is; else the list's name, or numbers.
@@ -47,6 +54,15 @@ fn name(device: &UsbDevice) -> String {
         (Some(maker), Some(product)) if product.starts_with(maker.as_str()) => product.clone(),
         _ => joined([maker, product], " "),
     }
+}
+
+fn thing(device: &UsbDevice) -> Thing {
+    let path = cell(&device.path);
+    let text = match device.is_root() {
+        true => format!("{path}  root hub of {}", cell(&device.controller)),
+        false => format!("{path}  {}", name(device)),
+    };
+    Thing { name: path, on: known(&device.hub), text }
 }
 
 fn row(device: &UsbDevice) -> Vec<String> {
@@ -66,7 +82,7 @@ fn row(device: &UsbDevice) -> Vec<String> {
         device
             .speed_kbps
             .value()
-            .map_or_else(|| "·".to_owned(), |speed| in_large_units(i128::from(speed.0), 1000)),
-        if drivers.is_empty() { "·".to_owned() } else { drivers.join(", ") },
+            .map_or_else(|| UNKNOWN.to_owned(), |speed| in_large_units(i128::from(speed.0), 1000)),
+        if drivers.is_empty() { UNKNOWN.to_owned() } else { drivers.join(", ") },
     ]
 }

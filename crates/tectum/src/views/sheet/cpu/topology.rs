@@ -1,17 +1,14 @@
 //! Sockets, cores, threads and shared caches as nested boxes; folded where they do not fit.
 
+use crate::page::{Cache, Package, Packages, Page, Piece, Tone};
 use std::collections::BTreeSet;
 use tectum_report::leaf::Bytes;
 
 use tectum_report::model::{Cpu, CpuCache, CpuPackage};
 use tectum_survey::formats::number_list;
-use unicode_width::UnicodeWidthStr;
 
 use super::super::{View, cell, joined, known, size_cell};
-use crate::views::{
-    page::{Sheet, Tone},
-    quantity::{count, size},
-};
+use crate::views::quantity::{count, size};
 
 /// A core: its CPUs, and how they are written.
 struct Core {
@@ -19,28 +16,11 @@ struct Core {
     text: String,
 }
 
-/// Packages that a drawing holds; more are folded.
-const MOST_PACKAGES: usize = 4;
-
-pub(super) fn draw(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn draw(cpu: &Cpu, view: &View<'_>, page: &mut Page) {
     let packages: Vec<(&CpuPackage, Vec<Core>)> =
         cpu.per_package.iter().map(|package| (package, cores(package))).collect();
-    let cell = packages
-        .iter()
-        .flat_map(|(_, cores)| cores.iter().map(|core| core.text.width()))
-        .max()
-        .unwrap_or(0)
-        .max(5)
-        + 2;
-    let most = packages.iter().map(|(_, cores)| cores.len()).max().unwrap_or(0);
-    let fits = most > 0 && most * (cell + 1) + 3 <= page.room();
-    if fits && packages.len() <= MOST_PACKAGES {
-        for (package, cores) in &packages {
-            boxed(cpu, package, cores, cell, view, page);
-        }
-    } else {
-        folded(cpu, &packages, page);
-    }
+    let drawn = packages.iter().map(|(package, cores)| drawn(cpu, package, cores, view));
+    page.packages(Packages { packages: drawn.collect(), told: folded(cpu, &packages) });
     totals(cpu, view, page);
 }
 
@@ -56,62 +36,28 @@ fn cores(package: &CpuPackage) -> Vec<Core> {
         .collect()
 }
 
-/// A package as a box: its cores in a row, and under them the caches that they share.
-fn boxed(
-    cpu: &Cpu,
-    package: &CpuPackage,
-    cores: &[Core],
-    cell_width: usize,
-    view: &View<'_>,
-    page: &mut Sheet,
-) {
-    let inner = cores.len() * (cell_width + 1) + 1;
+/// A package: its cores, and the caches that they share.
+fn drawn(cpu: &Cpu, package: &CpuPackage, cores: &[Core], view: &View<'_>) -> Package {
     let nodes = known(&package.numa_nodes).map(|nodes| format!(", NUMA node {nodes}"));
     // The kernel's number is a socket's where it counts them; else it is the number that the firmware
     // or the device tree gave the package.
     let sockets = cpu.packages.value().copied().unwrap_or(0);
     let counts = package.number.value().is_some_and(|number| *number < sockets);
     let noun = if counts { "socket" } else { "package" };
-    let title = format!(" {noun} {}{} ", cell(&package.number), nodes.unwrap_or_default());
-    let inner = inner.max(title.width() + 1);
-    let line = "─".repeat(inner - title.width());
-    page.drawn([
-        (Tone::Quiet, "╭".into()),
-        (Tone::Plain, title),
-        (Tone::Quiet, format!("{line}╮")),
-    ]);
-    let edge = || (Tone::Quiet, "│".to_owned());
-    let mut row = vec![edge(), (Tone::Plain, " ".into())];
-    for core in cores {
-        let pad = cell_width - 2 - core.text.width();
-        row.push((Tone::Label, "▐".into()));
-        row.push((Tone::Strong, format!("{}{}", core.text, " ".repeat(pad))));
-        row.push((Tone::Label, "▌ ".into()));
+    Package {
+        title: format!("{noun} {}{}", cell(&package.number), nodes.unwrap_or_default()),
+        cores: cores.iter().map(|core| core.text.clone()).collect(),
+        caches: cpu.caches.iter().filter_map(|cache| shared(cache, cores, view)).collect(),
     }
-    row.push((Tone::Plain, " ".repeat(inner - cores.len() * (cell_width + 1) - 1)));
-    row.push(edge());
-    page.drawn(row);
-    for cache in cpu.caches.iter() {
-        if let Some(text) = span(cache, cores, cell_width, inner, view) {
-            page.drawn([edge(), (Tone::Quiet, text), edge()]);
-        }
-    }
-    page.drawn([(Tone::Quiet, format!("╰{}╯", "─".repeat(inner)))]);
 }
 
-/// A row of one kind of cache: each under the cores that share it. Nothing where this package has
-/// none of it, or where those that share one do not stand together.
-fn span(
-    cache: &CpuCache,
-    cores: &[Core],
-    cell_width: usize,
-    inner: usize,
-    view: &View<'_>,
-) -> Option<String> {
+/// One kind of cache, each with the cores that share it. Nothing where this package has none of it, or where those
+/// that share one do not stand together.
+fn shared(cache: &CpuCache, cores: &[Core], view: &View<'_>) -> Option<Vec<Cache>> {
     // The first level is each core's own, and stands in the list of totals.
     let level = *cache.level.value().filter(|level| **level > 1)?;
     let bytes = cache.size_bytes.value().map(|bytes| size(*bytes, view.units));
-    let mut row = " ".to_owned();
+    let mut row = Vec::new();
     let mut next = 0;
     for list in cache.shared_by.value()? {
         let cpus: BTreeSet<u64> = number_list::parse(list)?.into_iter().collect();
@@ -128,26 +74,16 @@ fn span(
         if all != many {
             return None;
         }
-        row.push_str(&" ".repeat((at - next) * (cell_width + 1)));
-        let width = many * (cell_width + 1) - 1;
-        let name = format!("L{level}");
-        let long = bytes.as_ref().map_or(name.clone(), |bytes| format!("{name} {bytes}"));
-        let text = if long.width() + 2 <= width { long } else { name };
-        let rest = width.saturating_sub(text.width() + 2);
-        let (left, right) = ("╌".repeat(rest / 2), "╌".repeat(rest - rest / 2));
-        row.push_str(&format!("└{left}{text}{right}┘ "));
+        let (name, size) = (format!("L{level}"), bytes.clone());
+        row.push(Cache { name, size, first: at, cores: many });
         next = at + many;
     }
-    if next == 0 {
-        return None;
-    }
-    let used = row.width();
-    row.push_str(&" ".repeat(inner.saturating_sub(used)));
-    Some(row.chars().take(inner).collect())
+    (!row.is_empty()).then_some(row)
 }
 
 /// Equal packages told once: `2 × 16 cores × 2 threads`.
-fn folded(cpu: &Cpu, packages: &[(&CpuPackage, Vec<Core>)], page: &mut Sheet) {
+fn folded(cpu: &Cpu, packages: &[(&CpuPackage, Vec<Core>)]) -> Vec<Vec<Piece>> {
+    let mut lines = Vec::new();
     let shape = |(package, cores): &(&CpuPackage, Vec<Core>)| {
         let each: BTreeSet<usize> = cores.iter().map(|core| core.cpus.len()).collect();
         let threads = each.iter().map(usize::to_string).collect::<Vec<_>>().join(" or ");
@@ -158,22 +94,35 @@ fn folded(cpu: &Cpu, packages: &[(&CpuPackage, Vec<Core>)], page: &mut Sheet) {
         let (cores, threads, dies) = shape(first);
         let dies = dies.filter(|dies| *dies > 1).map(|dies| format!(" on {dies} dies"));
         let numbers: Vec<String> = group.iter().map(|(package, _)| cell(&package.number)).collect();
-        page.beside()
-            .strong(format!(
-                "{} × {} × {}",
-                count(group.len(), "socket", "sockets"),
-                count(cores, "core", "cores"),
-                if threads == "1" { "1 thread".to_owned() } else { format!("{threads} threads") },
-            ))
-            .quiet(format!("{}, numbered {}", dies.unwrap_or_default(), numbers.join(", ")));
+        lines.push(vec![
+            Piece::Text(
+                Tone::Strong,
+                format!(
+                    "{} × {} × {}",
+                    count(group.len(), "socket", "sockets"),
+                    count(cores, "core", "cores"),
+                    if threads == "1" {
+                        "1 thread".to_owned()
+                    } else {
+                        format!("{threads} threads")
+                    },
+                ),
+            ),
+            Piece::Text(
+                Tone::Quiet,
+                format!("{}, numbered {}", dies.unwrap_or_default(), numbers.join(", ")),
+            ),
+        ]);
     }
     if let Some(gap) = cpu.per_package.gap() {
-        page.beside().quiet(format!("sockets and cores: {}", super::why(gap)));
+        let told = format!("sockets and cores: {}", super::why(gap));
+        lines.push(vec![Piece::Text(Tone::Quiet, told)]);
     }
+    lines
 }
 
 /// Caches by level and kind.
-fn totals(cpu: &Cpu, view: &View<'_>, page: &mut Sheet) {
+fn totals(cpu: &Cpu, view: &View<'_>, page: &mut Page) {
     if let Some(gap) = cpu.caches.gap() {
         page.beside().quiet(format!("caches: {}", super::why(gap)));
         return;

@@ -1,11 +1,12 @@
 //! What lies on what, from the mount down to the disks: one line a volume.
 
+use crate::page::{Node, Page, Said, Sign, Tree};
 use std::collections::{HashMap, HashSet};
 
 use tectum_report::model::{Storage, Volume, VolumeKind};
 
 use super::super::{View, cell, known, size_cell};
-use crate::views::{page::Sheet, quantity::size};
+use crate::views::quantity::size;
 
 /// A loop in what rests on what is a contradiction; so deep no real stack is.
 const DEEPEST: usize = 12;
@@ -13,7 +14,7 @@ const DEEPEST: usize = 12;
 /// Devices that are drawn under one volume, each as often as it is led to.
 const MOST: usize = 200;
 
-pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
+pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Page) {
     let mut under: HashMap<String, Vec<String>> = HashMap::new();
     let mut names: HashMap<String, String> = HashMap::new();
     for volume in storage.volumes.iter() {
@@ -43,6 +44,7 @@ pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
         }
     }
     page.gap();
+    let mut roots = Vec::new();
     for volume in storage.volumes.iter() {
         let Some(name) = known(&volume.name) else { continue };
         let mounted = volume.mount_points.value().map_or(&[][..], Vec::as_slice);
@@ -52,13 +54,13 @@ pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
         }
         let points: Vec<&str> = mounted.iter().map(|point| point.0.as_str()).collect();
         let size = size_cell(&volume.size_bytes, |bytes| size(bytes, view.units));
-        let chain = chain(&name, &under, &names, 0, &mut MOST.clone());
+        let below = below(&name, &under, &names, 0, &mut MOST.clone());
         let mut said = page.beside();
         if !points.is_empty() {
-            said = said.strong(points.join(", ")).quiet(" ◂ ");
+            said = said.strong(points.join(", ")).sign(Sign::RestsOn);
         }
         if let Some(kind) = known(&volume.filesystem) {
-            said = said.plain(kind).quiet(" ◂ ");
+            said = said.plain(kind).sign(Sign::RestsOn);
         }
         let state = view.readings.volumes.of(&[volume]).and_then(|now| known(&now.state));
         let missing = volume.missing_members.value().is_some_and(|missing| *missing > 0);
@@ -69,11 +71,19 @@ pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Sheet) {
             }
             _ => String::new(),
         };
-        said.plain(format!("{} {size}{state}", called(volume))).quiet(chain);
+        let own = format!("{} {size}{state}", called(volume));
+        chain(said.plain(&own), &below);
+        let mut node = Node { text: own, below };
+        let filesystem = known(&volume.filesystem);
+        for over in filesystem.into_iter().chain((!points.is_empty()).then(|| points.join(", "))) {
+            node = Node { text: over, below: vec![node] };
+        }
+        roots.push(node);
         for (spare, of) in spares.iter().filter(|(_, of)| *of == name) {
             page.beside().quiet(format!("  {spare} is a spare of {of}"));
         }
     }
+    page.tree(Tree { title: "from the mount down to the disks", roots });
 }
 
 /// Members that stand by, each with the array that they would join.
@@ -89,7 +99,7 @@ fn spares(storage: &Storage) -> Vec<(String, String)> {
 }
 
 /// A volume in a word or two.
-fn called(volume: &Volume) -> String {
+pub(in super::super) fn called(volume: &Volume) -> String {
     let title = known(&volume.title).or_else(|| known(&volume.name)).unwrap_or_default();
     let kind = match volume.kind.value() {
         Some(VolumeKind::Raid) => cell(&volume.level),
@@ -109,31 +119,43 @@ fn group_and_name(title: &str) -> String {
 }
 
 /// What lies under a device, down to the disks.
-fn chain(
+fn below(
     name: &str,
     under: &HashMap<String, Vec<String>>,
     names: &HashMap<String, String>,
     depth: usize,
     left: &mut usize,
-) -> String {
-    let Some(below) = under.get(name).filter(|below| !below.is_empty() && depth < DEEPEST) else {
-        return String::new();
-    };
-    let each: Vec<String> = below
-        .iter()
-        .take(*left)
-        .map(|one| {
-            *left = left.saturating_sub(1);
-            if *left == 0 {
-                return "…".to_owned();
+) -> Vec<Node> {
+    let Some(all) = under.get(name).filter(|_| depth < DEEPEST) else { return Vec::new() };
+    let mut nodes = Vec::new();
+    for one in all {
+        if *left == 0 {
+            break;
+        }
+        *left -= 1;
+        if *left == 0 {
+            nodes.push(Node { text: "and more".to_owned(), below: Vec::new() });
+            break;
+        }
+        let text = names.get(one).cloned().unwrap_or_else(|| one.clone());
+        nodes.push(Node { text, below: below(one, under, names, depth + 1, left) });
+    }
+    nodes
+}
+
+/// What lies under a device, in a line.
+fn chain<'a>(said: Said<'a>, below: &[Node]) -> Said<'a> {
+    match below {
+        [] => said,
+        [one] => chain(said.sign(Sign::RestsOn).quiet(&one.text), &one.below),
+        several => {
+            let mut said = said.sign(Sign::RestsOn);
+            for (at, one) in several.iter().enumerate() {
+                said = said.quiet(if at == 0 { "(" } else { " + (" }).quiet(&one.text);
+                said = chain(said, &one.below).quiet(")");
             }
-            let told = names.get(one).cloned().unwrap_or_else(|| one.clone());
-            format!("{told}{}", chain(one, under, names, depth + 1, left))
-        })
-        .collect();
-    match each.as_slice() {
-        [one] => format!(" ◂ {one}"),
-        several => format!(" ◂ ({})", several.join(") + (")),
+            said
+        }
     }
 }
 
@@ -147,8 +169,11 @@ mod tests {
     fn devices_that_rest_on_one_another_are_drawn_in_the_end() {
         let all: Vec<String> = (0..20).map(|number| format!("dm-{number}")).collect();
         let under = all.iter().map(|name| (name.clone(), all.clone())).collect();
-        let drawn = chain("dm-0", &under, &HashMap::new(), 0, &mut MOST.clone());
-        assert!(drawn.len() < 10_000 && drawn.contains('…'), "{}", drawn.len());
+        fn count(nodes: &[Node]) -> usize {
+            nodes.iter().map(|node| 1 + count(&node.below)).sum()
+        }
+        let drawn = below("dm-0", &under, &HashMap::new(), 0, &mut MOST.clone());
+        assert_eq!(count(&drawn), MOST);
     }
 
     #[rstest]
