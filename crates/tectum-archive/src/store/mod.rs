@@ -149,9 +149,7 @@ pub trait Store: Send + Sync {
     fn observation(&self, machine: &str, number: u64) -> Result<Observation, StoreError> {
         let what = || format!("observation {number} of {machine}");
         let text = self.observation_text(machine, number)?;
-        let observation: Observation = parsed(&what, &text)?;
-        known_form(&what, &OBSERVATION, (&observation.format, observation.format_version))?;
-        Ok(observation)
+        observation_of(&what, &text)
     }
 
     /// The text of a state.
@@ -280,6 +278,16 @@ pub trait Store: Send + Sync {
 
 /// So many states are read in one go.
 const ROW: usize = 16;
+
+/// The observation in a text.
+pub(crate) fn observation_of(
+    what: &dyn Fn() -> String,
+    text: &[u8],
+) -> Result<Observation, StoreError> {
+    let observation: Observation = parsed(what, text)?;
+    known_form(what, &OBSERVATION, (&observation.format, observation.format_version))?;
+    Ok(observation)
+}
 
 /// The state in a text.
 pub(crate) fn state_of(

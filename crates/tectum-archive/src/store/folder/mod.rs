@@ -27,7 +27,7 @@ use self::{
     lock::{Held, saved_by_nobody_now},
 };
 use super::{
-    Brought, Entry, Latest, Problem, Saved, Store, StoreError, Verified, known_form, remarks,
+    Brought, Entry, Latest, Problem, Saved, Store, StoreError, Verified, observation_of, remarks,
     shared, state_of,
 };
 use crate::{
@@ -35,8 +35,7 @@ use crate::{
     when::moment,
     who::{Belongs, belongs, is_key},
     written::{
-        ARCHIVE as ARCHIVE_FORM, Mark, OBSERVATION, Observation, Prepared, Removed, State, digest,
-        digits,
+        ARCHIVE as ARCHIVE_FORM, Mark, Observation, Prepared, Removed, State, digest, digits,
     },
 };
 
@@ -147,10 +146,9 @@ impl FolderStore {
     }
 
     fn keep_state(&self, machine: &Machine, state: &State) -> Result<bool, StoreError> {
+        let what = || format!("state {}", state.inventory_digest);
         let whole = |text: &[u8]| {
-            serde_json::from_slice::<State>(text).is_ok_and(|there| {
-                there.inventory_digest == state.inventory_digest && there.is_whole()
-            })
+            state_of(&what, &state.inventory_digest, text).is_ok_and(|there| there.is_whole())
         };
         self.keep(&machine.states(), &state.inventory_digest, &compact(state), whole)
     }
@@ -230,10 +228,7 @@ fn files(machine: &Machine) -> Result<BTreeMap<u64, PathBuf>, StoreError> {
 }
 
 fn observation_in(path: &Path, text: &[u8]) -> Result<Observation, StoreError> {
-    let observation: Observation = parsed(path, text)?;
-    let form = (observation.format.as_str(), observation.format_version);
-    known_form(&|| path.display().to_string(), &OBSERVATION, form)?;
-    Ok(observation)
+    observation_of(&|| path.display().to_string(), text)
 }
 
 fn observation_text_at(machine: &Machine, number: u64) -> Result<(PathBuf, Vec<u8>), StoreError> {

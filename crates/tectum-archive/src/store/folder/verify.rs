@@ -9,7 +9,7 @@ use super::{
     super::{
         Problem, StoreError, Verified,
         chain::{About, Link, follow},
-        told_of_several,
+        known_form, told_of_several,
     },
     check, disk,
     disk::{PACKED, names},
@@ -18,7 +18,7 @@ use super::{
 };
 use crate::{
     who::{Who, is_key},
-    written::{Mark, Observation, Removed, State, digest},
+    written::{Mark, Observation, Removed, STATE, State, digest},
 };
 
 /// Looks through the archive in a folder.
@@ -166,6 +166,11 @@ impl Looking<'_> {
         self.chain(chain);
         self.kept(&self.machine.states(), &states, &|path, text| {
             let state: State = parsed(path, text)?;
+            known_form(
+                &|| path.display().to_string(),
+                &STATE,
+                (&state.format, state.format_version),
+            )?;
             Ok(state.is_whole().then_some(state.inventory_digest))
         })?;
         self.sum.states += states.len() as u64;

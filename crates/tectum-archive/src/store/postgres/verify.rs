@@ -9,7 +9,7 @@ use crate::{
     store::{
         Problem, Store, StoreError, Verified,
         chain::{About, Link, follow},
-        parsed, told_of_several,
+        observation_of, told_of_several,
     },
     who::Who,
     written::{Observation, digest},
@@ -92,7 +92,7 @@ impl Looking<'_> {
         self.sum.observations += 1;
         self.sum.bytes += packed.len() as u64;
         let read = unpacked(&what, packed)
-            .and_then(|text| Ok((digest(&text), parsed::<Observation>(&what, &text)?)));
+            .and_then(|text| Ok((digest(&text), observation_of(&what, &text)?)));
         let (digest, observation) = match read {
             Ok(read) => read,
             Err(error) => {
