@@ -21,6 +21,7 @@ pub mod redact;
 pub mod report;
 pub mod save;
 pub mod settings;
+pub mod space;
 pub mod version;
 pub mod walk;
 

@@ -34,6 +34,11 @@ pub const COMPARISON: Format = Format { name: "tectum-comparison", current: Form
 /// * 1.0: the first.
 pub const CHECK: Format = Format { name: "tectum-check", current: FormatVersion::FIRST };
 
+/// What `space` found.
+///
+/// * 1.0: the first.
+pub const SPACE: Format = Format { name: "tectum-space", current: FormatVersion::FIRST };
+
 /// A version of a form: a new major one changes what is there, a new minor one only adds.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub struct FormatVersion {

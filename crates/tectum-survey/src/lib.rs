@@ -15,4 +15,5 @@ mod readers;
 pub mod redact;
 pub mod sections;
 pub mod source;
+pub mod space;
 pub mod survey;

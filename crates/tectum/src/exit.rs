@@ -162,6 +162,12 @@ pub(crate) enum Failure {
     /// A file that a person wrote and that cannot be read.
     #[error("{}: {said}", .path.display())]
     Unreadable { path: PathBuf, said: String },
+    /// A path of which it cannot be told what fills it.
+    #[error("{0}")]
+    Space(String),
+    /// A pattern of what is passed over that is none.
+    #[error("{0}")]
+    SpaceAsked(String),
     /// A path that no report can have.
     #[error(transparent)]
     NoSuchField(#[from] NoSuchField),
@@ -272,6 +278,7 @@ impl Failure {
             | Self::NoSuchTable { .. }
             | Self::FolderStands(_)
             | Self::NothingLeft
+            | Self::SpaceAsked(_)
             | Self::NoSuchDemo { .. }
             | Self::NoSuchKind { .. }
             | Self::NotACapture(_)

@@ -111,6 +111,18 @@ fn hangs_where_another_test_says() {
         let time = begun.elapsed().as_secs();
         println!("{word} {:?} within {time} s: {said}", ran.status.code());
     }
+    for (name, path, more) in [("space", &*mount, "--plain"), ("across", place, "--across-mounts")]
+    {
+        let begun = Instant::now();
+        let program = assert_cmd::cargo::cargo_bin("tectum");
+        let mut command = Command::new(program);
+        command.args(["space", "--deadline", "1s", more]).arg(path);
+        let ran = command.stdin(Stdio::null()).output().unwrap();
+        let said = String::from_utf8_lossy(&ran.stderr).into_owned();
+        let told = String::from_utf8_lossy(&ran.stdout).into_owned();
+        let time = begun.elapsed().as_secs();
+        println!("{name} {:?} within {time} s: {said}{told}", ran.status.code());
+    }
     // What hangs is let go, or this process would not end either.
     let _ = nix::mount::umount2(&mount, nix::mount::MntFlags::MNT_DETACH);
 }
@@ -142,6 +154,11 @@ fn a_dead_mount_costs_one_gap_and_the_program_ends() {
     for word in ["survey", "check"] {
         assert!(said.contains(&format!("{word} Some(3) within")), "{said}");
     }
+    // What fills it cannot be told; of the folder that it is mounted in, all the rest.
+    assert!(said.contains("space Some(3) within"), "{said}");
+    let across = said.split("across Some(0)").nth(1).unwrap_or_else(|| panic!("{said}"));
+    assert!(across.contains("no answer within the deadline"), "{across}");
+    assert!(across.contains("report.json"), "{across}");
     assert!(said.contains("get Some(") && said.contains("find Some("), "{said}");
     assert!(said.contains("did not answer in time"), "{said}");
     let text = std::fs::read(place.path("report.json")).unwrap();

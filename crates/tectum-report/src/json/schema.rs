@@ -11,7 +11,8 @@ use crate::{
     finding::form::json::Document,
     leaf::{JsonForm, LeafShape, Whose},
     model::{Inventory, Machine, Readings},
-    version::{CHECK, COMPARISON, Format, REPORT},
+    space::SpaceDocument,
+    version::{CHECK, COMPARISON, Format, REPORT, SPACE},
 };
 
 fn generator() -> SchemaGenerator {
@@ -58,6 +59,14 @@ pub fn check() -> Value {
     let root = settings.into_generator().into_root_schema_for::<Document<'static>>();
     let mut schema = root.to_value();
     named(&mut schema, "Tectum check", &CHECK);
+    schema
+}
+
+/// The schema of what `space` found.
+pub fn space() -> Value {
+    let settings = SchemaSettings::draft2020_12().for_serialize();
+    let mut schema = settings.into_generator().into_root_schema_for::<SpaceDocument>().to_value();
+    named(&mut schema, "Tectum space", &SPACE);
     schema
 }
 

@@ -9,6 +9,10 @@ use super::{Line, escape::put_back, line_by_line, lines, mount_option};
 /// One mount.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Mount<'a> {
+    /// Its number.
+    pub id: u64,
+    /// The number of the mount that it is mounted on.
+    pub parent: u64,
     /// Device number, `major:minor`.
     pub device: &'a str,
     /// The path within the filesystem that is mounted.
@@ -34,7 +38,8 @@ pub fn parse(text: &str) -> Vec<Mount<'_>> {
 
 fn parse_line(line: Line<'_>) -> Option<Mount<'_>> {
     let mut fields = line.raw.split(' ');
-    let (_id, _parent) = (fields.next()?, fields.next()?);
+    let mut number = || fields.next()?.parse().ok();
+    let (id, parent) = (number()?, number()?);
     let device = fields.next()?;
     let root = unescape(fields.next()?);
     let mount_point = unescape(fields.next()?);
@@ -44,7 +49,18 @@ fn parse_line(line: Line<'_>) -> Option<Mount<'_>> {
     let filesystem = fields.next()?;
     let source = unescape(fields.next()?);
     let super_options = fields.next().unwrap_or_default();
-    Some(Mount { device, root, mount_point, options, filesystem, source, super_options, line })
+    Some(Mount {
+        id,
+        parent,
+        device,
+        root,
+        mount_point,
+        options,
+        filesystem,
+        source,
+        super_options,
+        line,
+    })
 }
 
 /// Puts back what the kernel writes as a backslash and three octal digits.

@@ -10,6 +10,7 @@ pub(crate) mod id_names;
 pub(crate) mod id_table;
 pub(crate) mod limits;
 pub(crate) mod module_matching;
+pub(crate) mod mount_class;
 pub(crate) mod pci_function;
 pub(crate) mod pci_names;
 pub(crate) mod pci_place;

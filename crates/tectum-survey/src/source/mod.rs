@@ -27,7 +27,7 @@ mod record;
 mod tree;
 
 pub use access::{Access, AccessError, Content, Operation, Outcome, SystemNames, VolumeUse};
-pub(crate) use access::{bytes_text, path_text};
+pub(crate) use access::{bytes_text, outcome_of, path_text};
 pub use archive::{ARCHIVE_LIMIT, Archive, ArchiveError, Packing};
 pub use aside::{Helper, answer_questions};
 pub(crate) use confinement::Confinement;

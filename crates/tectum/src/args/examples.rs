@@ -33,6 +33,13 @@ pub(super) const WHY: &str = "\
   tectum why 'storage.disks.*.wwn' --from today.json
   tectum why firmware                               each source of a section once";
 
+pub(super) const SPACE: &str = "\
+  sudo tectum space                                 the disk is full: what fills it
+  tectum space /srv --depth 3 --top 5
+  tectum space /var/log --older-than 90d            what nobody changed for so long
+  tectum space /srv --exclude '*.iso' --exclude 'cache/**'
+  tectum space / --format csv --out folders.csv";
+
 pub(super) const CAPTURE: &str = "\
   sudo tectum capture --out host.tar.zst
   tectum survey --from host.tar.zst";

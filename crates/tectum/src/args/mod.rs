@@ -13,6 +13,7 @@ macro_rules! completed {
 mod archive;
 mod complete;
 mod examples;
+mod space;
 
 use std::{path::PathBuf, time::Duration};
 
@@ -26,6 +27,8 @@ use tectum_survey::{extra::USUAL_EXTRA_LIMIT, sections::Section, survey::Plan};
 pub(crate) use archive::{
     ArchiveArgs, ArchiveCommand, FleetArgs, FleetFormat, FleetSort, HistoryArgs, SaveArgs,
 };
+
+pub(crate) use space::{SpaceArgs, SpaceFormat};
 
 use crate::subject::Subject;
 
@@ -76,6 +79,8 @@ pub(crate) enum Command {
     Find(FindArgs),
     /// Where a value came from, or why it is missing.
     Why(WhyArgs),
+    /// What fills a filesystem: the largest folders and files, and what no folder holds.
+    Space(SpaceArgs),
     /// File reports and captures that exist already into the archive.
     Save(SaveArgs),
     /// Since when a value is what it is, and where a part has been.
@@ -103,10 +108,16 @@ pub(crate) enum Command {
     /// What a survey begins to ask where an answer may never come.
     #[command(name = HELPER_WORD, hide = true)]
     AnswerAside,
+    /// What `space` begins to look at a path that may never answer.
+    #[command(name = SPACE_HELPER_WORD, hide = true)]
+    LookAside,
 }
 
 /// The word that makes the program a survey's helper.
 pub(crate) const HELPER_WORD: &str = "answer-aside";
+
+/// The word that makes the program the helper of `space`.
+pub(crate) const SPACE_HELPER_WORD: &str = "look-aside";
 
 #[derive(Debug, Args)]
 #[command(after_long_help = examples::SURVEY)]
@@ -376,6 +387,8 @@ pub(crate) enum Form {
     Comparison,
     /// What `check --format json` prints.
     Check,
+    /// What `space --format json` prints.
+    Space,
     /// The tables of the forms csv and json-lines, with their columns.
     Tables,
     /// The metrics of the form openmetrics.

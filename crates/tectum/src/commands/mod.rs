@@ -19,6 +19,7 @@ mod save;
 mod schema;
 mod sections;
 mod settings;
+mod space;
 mod survey;
 mod why;
 
@@ -43,7 +44,7 @@ pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure>
     let named = cli.settings.as_deref();
     // The helper asks and answers: what is set is for those who print.
     let settings = match command {
-        Command::AnswerAside => Settings::default(),
+        Command::AnswerAside | Command::LookAside => Settings::default(),
         _ => crate::settings::load(named, &mut |said| terminal.remark(said))?,
     };
     // What the demo files away is in its own folder, whatever is set.
@@ -61,6 +62,8 @@ pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure>
         Command::Find(args) => find::run(args, units, terminal),
         Command::Get(args) => get::run(args, cli.units, terminal),
         Command::Why(args) => why::run(args, units, terminal),
+        Command::Space(args) => space::run(args, units, terminal),
+        Command::LookAside => space::help(),
         Command::Save(args) => save::run(args, &settings, terminal),
         Command::History(args) => history::run(args, units, terminal),
         Command::Fleet(args) => fleet::run(args, &settings, units, terminal),

@@ -20,6 +20,7 @@ pub(super) fn run(args: &SchemaArgs, terminal: &mut Terminal) -> Result<Status, 
         Form::Report => schema::report(),
         Form::Comparison => schema::comparison(),
         Form::Check => schema::check(),
+        Form::Space => schema::space(),
         Form::Tables => told_tables(),
         Form::Metrics => told_metrics(),
         #[cfg(feature = "sqlite")]

@@ -130,6 +130,8 @@ pub(crate) enum Cell {
     Counts(Vec<(Sign, u64)>),
     /// Where a value stands between nothing and the most it may be, in ten-thousandths.
     Level(Option<u64>),
+    /// How much something is of a whole.
+    Share { part: u64, whole: u64 },
 }
 
 /// What stands for a value that is not known.

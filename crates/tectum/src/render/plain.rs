@@ -75,10 +75,7 @@ pub(super) fn words(pieces: &[Piece]) -> String {
                 let filled = banks.iter().flatten().filter(|filled| **filled).count();
                 text.push_str(&format!("{filled} of {all} filled, "));
             }
-            Piece::Share { part, whole } => {
-                let share = u128::from(*part) * 100 / u128::from((*whole).max(1));
-                text.push_str(&format!("{share} %"));
-            }
+            Piece::Share { part, whole } => text.push_str(&share(*part, *whole)),
             // What they reach stands beneath them in words.
             Piece::Series(numbers) => text.push_str(&format!("{} numbers", numbers.len())),
         }
@@ -87,6 +84,11 @@ pub(super) fn words(pieces: &[Piece]) -> String {
         text = text.replace("  ", " ");
     }
     text
+}
+
+/// How much something is of a whole.
+fn share(part: u64, whole: u64) -> String {
+    format!("{} %", u128::from(part) * 100 / u128::from(whole.max(1)))
 }
 
 /// A sign in words.
@@ -172,6 +174,7 @@ pub(super) fn cell(cell: &Cell) -> Option<String> {
             Some(told.collect::<Vec<_>>().join(", "))
         }
         Cell::Level(Some(level)) => Some(format!("{} % of the most", level / 100)),
+        Cell::Share { part, whole } => Some(share(*part, *whole)),
         Cell::Text(_) | Cell::Missing | Cell::Counts(_) | Cell::Level(None) => None,
     }
 }

@@ -16,10 +16,11 @@ mod progress;
 pub(crate) mod quantity;
 pub(crate) mod sheet;
 pub(crate) mod sources;
+pub(crate) mod space;
 mod terminal;
 pub(crate) mod timing;
 pub(crate) mod why;
 
 pub(crate) use gaps::gap_words;
-pub(crate) use progress::Progress;
+pub(crate) use progress::{Progress, Waiting};
 pub(crate) use terminal::Terminal;

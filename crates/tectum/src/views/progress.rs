@@ -1,6 +1,9 @@
 //! How far work on many subjects has come, on a terminal.
 
-use std::io::IsTerminal;
+use std::{
+    io::IsTerminal,
+    time::{Duration, Instant},
+};
 
 use indicatif::{ProgressBar, ProgressStyle};
 
@@ -36,5 +39,42 @@ impl Progress {
     /// All is done.
     pub(crate) fn end(&self) {
         self.0.iter().for_each(ProgressBar::finish_and_clear);
+    }
+}
+
+/// How long nothing is shown: what ends sooner needs no word.
+const PATIENCE: Duration = Duration::from_millis(500);
+
+/// How far work has come of which nobody knows how much there is, on standard error where that is a terminal.
+pub(crate) struct Waiting {
+    since: Instant,
+    shown: Option<ProgressBar>,
+}
+
+impl Waiting {
+    pub(crate) fn new() -> Self {
+        Self { since: Instant::now(), shown: None }
+    }
+
+    /// What is to say now.
+    pub(crate) fn says(&mut self, text: &str) {
+        if self.since.elapsed() < PATIENCE || !std::io::stderr().is_terminal() {
+            return;
+        }
+        let bar = self.shown.get_or_insert_with(|| {
+            let bar = ProgressBar::new_spinner();
+            match ProgressStyle::with_template(" {spinner} {msg}") {
+                Ok(style) => bar.with_style(style.tick_chars("▖▘▝▗ ")),
+                // The template is a constant; should it ever be wrong, the usual one is shown.
+                Err(_) => bar,
+            }
+        });
+        bar.set_message(text.to_owned());
+        bar.tick();
+    }
+
+    /// All is done.
+    pub(crate) fn end(&mut self) {
+        self.shown.iter().for_each(ProgressBar::finish_and_clear);
     }
 }

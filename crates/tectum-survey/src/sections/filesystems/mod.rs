@@ -1,10 +1,9 @@
 //! Filesystems: what is mounted, how full it is, what is declared.
 
-mod class;
 mod errors;
 mod usage;
 
-use crate::readers::sayings;
+use crate::readers::{mount_class, sayings};
 use std::{
     collections::{HashMap, HashSet},
     sync::Arc,
@@ -109,7 +108,7 @@ fn mount_parts(
     }
     let wanted: HashSet<&str> = declared.iter().map(|one| &*one.mount_point).collect();
     let parts = mounts.iter().filter_map(|mount| {
-        let class = class::of(mount).filter(|class| *class != MountClass::Memory)?;
+        let class = mount_class::of(mount).filter(|class| *class != MountClass::Memory)?;
         let size_bytes = match class {
             MountClass::Local => usage::size(lease, &mount.mount_point),
             _ => Fact::not_applicable(saying!(

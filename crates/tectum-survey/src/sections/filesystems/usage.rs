@@ -1,9 +1,9 @@
 //! How full filesystems and swap are.
 
-use crate::readers::sayings;
+use crate::readers::{mount_class, sayings};
 use std::{collections::HashSet, path::Path};
 
-use super::{class, errors};
+use super::errors;
 use crate::{
     formats::{fstab::Swap, mountinfo::Mount},
     readers::file::{File, refused},
@@ -89,7 +89,7 @@ pub(super) fn readings(
     let mut counted: Vec<(Fact<VolumeUse>, String)> = Vec::new();
     let mut seen: HashSet<String> = HashSet::new();
     for mount in mounts {
-        let Some(class) = class::of(mount) else {
+        let Some(class) = mount_class::of(mount) else {
             pseudo_mounts.push(made_up_mount(file, mount));
             continue;
         };

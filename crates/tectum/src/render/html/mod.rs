@@ -415,6 +415,7 @@ fn row(row: &[Cell], kept: &[usize], columns: &[&Column]) -> Markup {
                             @for (own, number) in counts { (sign(*own)) (number) " " }
                         }
                         Cell::Level(Some(level)) => (drawing::level(*level)),
+                        Cell::Share { part, whole } => (drawing::share(*part, *whole)),
                         Cell::Level(None) => {}
                     }
                 }

@@ -58,6 +58,9 @@ fn shown(cell: &Cell) -> String {
                 .map(|(sign, number)| format!("{}{number}", super::sign(*sign).1.trim()));
             told.collect::<Vec<_>>().join(" ")
         }
+        Cell::Share { part, whole } => {
+            super::drawing::share(*part, *whole).into_iter().map(|(_, text)| text).collect()
+        }
         Cell::Level(None) => String::new(),
         Cell::Level(Some(level)) => {
             let place = usize::try_from(level * (SCALE as u64 - 1) / 10_000).unwrap_or(0);

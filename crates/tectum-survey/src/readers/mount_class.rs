@@ -63,7 +63,7 @@ const NETWORK: [&str; 18] = [
 const LAYERED: [&str; 5] = ["aufs", "ecryptfs", "fuse.mergerfs", "fuse.unionfs", "overlay"];
 
 /// Where it lies; nothing for what the kernel makes up.
-pub(super) fn of(mount: &Mount<'_>) -> Option<MountClass> {
+pub(crate) fn of(mount: &Mount<'_>) -> Option<MountClass> {
     let is = |list: &[&str]| list.contains(&mount.filesystem);
     if is(&MADE_UP) {
         return None;
