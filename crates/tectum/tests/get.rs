@@ -235,3 +235,18 @@ fn what_there_is_to_ask_for_is_listed() {
     assert!(ran.out.contains("4 values here"), "{}", ran.out);
     assert!(!ran.out.contains("storage.disks"), "{}", ran.out);
 }
+
+#[test]
+fn a_reading_stands_in_the_row_of_the_part_that_it_is_of() {
+    let place = Place::new();
+    let from = ["--csv", "--from", "demo:gannet-before"];
+    let asked = |path: &str| place.run(&[&["get", path], &from[..]].concat()).out;
+    assert_eq!(
+        asked("storage.disks.*.{name,serial,temperature}"),
+        "name,serial,temperature_millicelsius\r\nnvme0n1,SK7N-0011902,38850\r\n\
+         sda,SKS4-220417,\r\nsdb,SKS4-220418,\r\n"
+    );
+    // What names the part is no value of its own.
+    assert_eq!(asked("storage.disks.*.name"), "name\r\nnvme0n1\r\nsda\r\nsdb\r\n");
+    assert_eq!(asked("readings.storage.disks.*.name"), "name\r\nnvme0n1\r\nsda\r\nsdb\r\n");
+}

@@ -15,7 +15,7 @@ use crate::{
     declare::{AnyFact, FieldShape, Node, Record, fact_at, fields},
     fact::{Evidence, Gap},
     leaf::LeafShape,
-    model::Inventory,
+    model::{Inventory, Readings},
     report::Report,
 };
 
@@ -344,7 +344,8 @@ impl Path {
     pub fn section(&self) -> Option<&str> {
         let mut own = self.names.iter().map(String::as_str);
         let first = own.find(|own| !matches!(*own, "inventory" | "readings"))?;
-        Inventory::default().shape().index_of(first).map(|_| first)
+        let is = |record: &dyn Record| record.shape().index_of(first).is_some();
+        (is(&Inventory::default()) || is(&Readings::default())).then_some(first)
     }
 
     /// Whether it says this root itself: `readings`.

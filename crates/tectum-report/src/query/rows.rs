@@ -2,7 +2,10 @@
 
 use std::collections::HashMap;
 
-use super::path::{HitValue, Path, PathError, find_all};
+use super::{
+    part_of::PartsOf,
+    path::{HitValue, Path, PathError, find_all},
+};
 use crate::{
     declare::{AnyFact, Record},
     fact::Gap,
@@ -57,6 +60,7 @@ pub fn rows<'a>(report: &'a Report, paths: &[Path]) -> Rows<'a> {
     let mut all = Rows::default();
     let mut columns: HashMap<String, usize> = HashMap::new();
     let mut parts: HashMap<String, usize> = HashMap::new();
+    let mut owners = PartsOf::new(report);
     for path in paths {
         let found = find_all(report, path);
         let not_judged = found.not_judged.into_iter();
@@ -73,7 +77,20 @@ pub fn rows<'a>(report: &'a Report, paths: &[Path]) -> Rows<'a> {
             if let Some(gap) = fact.missing() {
                 all.gaps.push((spoken(&hit.at), gap));
             }
-            let (part, column) = place(&hit.at);
+            let (mut part, column) = place(&hit.at);
+            // A reading stands in the row of the part that it is a reading of, and what names that part is no value
+            // of its own; another value of the same name is not put out of the way.
+            if let Some(owner) = owners.of(&part) {
+                let taken =
+                    columns.get(&column).zip(parts.get(&owner)).and_then(|(column, row)| {
+                        all.rows.get(*row)?.cells.get(*column).copied().flatten()
+                    });
+                match taken {
+                    Some(_) if PartsOf::is_key(hit.record, hit.field.name) => continue,
+                    Some(_) => {}
+                    None => part = owner,
+                }
+            }
             let column = *columns.entry(column).or_insert_with_key(|name| {
                 all.columns.push(name.clone());
                 all.columns.len() - 1
