@@ -5,7 +5,8 @@
 use libfuzzer_sys::fuzz_target;
 use tectum_survey::formats::{
     acpi, assignment, calendar, colon, cpuinfo, device_tree, fstab, kernel_parameters, link_speed,
-    memory_ranges, mount_option, mountinfo, number, number_list, partition_type, udev, vital_product_data,
+    memory_ranges, mount_option, mountinfo, number, number_list, partition_type, process, udev,
+    vital_product_data,
 };
 
 fuzz_target!(|bytes: &[u8]| {
@@ -37,6 +38,7 @@ fuzz_target!(|bytes: &[u8]| {
     let _ = number::whole_part(text);
     let _ = (memory_ranges::of_drivers(text), memory_ranges::are_withheld(text));
     let _ = memory_ranges::redacted(text);
+    let _ = (process::stat(text), process::control_group(text));
     let _ = udev::properties(text);
     let _ = udev::decode(text);
     let _ = (partition_type::words(text), partition_type::is_extended(text));

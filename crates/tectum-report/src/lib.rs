@@ -16,6 +16,7 @@ pub mod finding;
 pub mod json;
 pub mod leaf;
 pub mod model;
+pub mod process;
 pub mod query;
 pub mod redact;
 pub mod report;

@@ -39,6 +39,11 @@ pub const CHECK: Format = Format { name: "tectum-check", current: FormatVersion:
 /// * 1.0: the first.
 pub const SPACE: Format = Format { name: "tectum-space", current: FormatVersion::FIRST };
 
+/// One process.
+///
+/// * 1.0: the first.
+pub const PROCESS: Format = Format { name: "tectum-process", current: FormatVersion::FIRST };
+
 /// A version of a form: a new major one changes what is there, a new minor one only adds.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub struct FormatVersion {

@@ -126,7 +126,7 @@ fn a_part_that_is_gone_is_told_once_and_one_that_comes_too() {
 fn a_field_that_differs_is_told_once_and_alike_both_ways() {
     let (report, leaves, _) = filled();
     let sections = by_section(&report, leaves);
-    assert_eq!(sections.len(), 15);
+    assert_eq!(sections.len(), 16);
     let each = sections.iter().flat_map(|(report, all)| all.iter().map(move |at| (report, at)));
     for (report, at) in each {
         let mut other = report.clone();

@@ -11,6 +11,7 @@
 
 pub mod extra;
 pub mod formats;
+pub mod process;
 mod readers;
 pub mod redact;
 pub mod sections;

@@ -25,7 +25,7 @@ use tectum_report::{
 };
 use tectum_survey::{
     redact::form_of,
-    sections::{SECTIONS, reads},
+    sections::{ON_REQUEST, SECTIONS, reads},
 };
 
 fn pseudonyms() -> Pseudonyms {
@@ -117,10 +117,12 @@ fn every_file_that_is_read_has_a_form() {
     assert!(forms.len() > 25, "{forms:?}");
     // A pattern's stars stand for some name; one that names a folder is only listed.
     let folders = ["/boot", "/lib/modules", "/usr/lib/modules", "/run/systemd/system"];
-    for pattern in reads(&SECTIONS.iter().collect::<Vec<_>>()) {
-        let path = pattern.replace("**", "x/x").replace('*', "x");
+    let all: Vec<_> = SECTIONS.iter().chain(ON_REQUEST).collect();
+    for pattern in reads(&all) {
+        let path = pattern.replace("[0-9]*", "12").replace("**", "x/x").replace('*', "x");
         let ends = ["", ".list", ".repo"].map(|end| format!("{path}{end}"));
         let listed = folders.contains(&pattern)
+            || pattern == "/proc"
             || pattern.ends_with(".d")
             || pattern.starts_with("/var/lib/")
             || pattern.starts_with("/usr/lib/sysimage")

@@ -139,6 +139,20 @@ pub(crate) enum Failure {
     /// A file that holds no key.
     #[error(transparent)]
     Key(#[from] crate::key::KeyError),
+    /// A process of no section.
+    #[error("--pid tells one of the processes: write `tectum survey processes --pid N`")]
+    PidOfProcesses,
+    /// A process of what stands still.
+    #[error(
+        "{0} stands still: one process is told of the running machine (live) alone; leave out --from or --pid"
+    )]
+    ProcessStandsStill(String),
+    /// A form that has no room for one process.
+    #[error("one process is told as text, json, markdown or html, and not as {0}")]
+    NoFormOfProcess(&'static str),
+    /// A process that cannot be told.
+    #[error(transparent)]
+    Process(#[from] tectum_survey::process::ProcessError),
     /// A subject that stands still where one that moves is needed.
     #[error(
         "{0} stands still: only the running machine (live) can be watched; leave out --watch-for or --from"
@@ -278,6 +292,9 @@ impl Failure {
             | Self::NoSuchTable { .. }
             | Self::FolderStands(_)
             | Self::NothingLeft
+            | Self::PidOfProcesses
+            | Self::ProcessStandsStill(_)
+            | Self::NoFormOfProcess(_)
             | Self::SpaceAsked(_)
             | Self::NoSuchDemo { .. }
             | Self::NoSuchKind { .. }

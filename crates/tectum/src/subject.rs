@@ -21,7 +21,7 @@ use tectum_report::{
     report::{Report, Taken},
 };
 use tectum_survey::{
-    sections::{SECTIONS, Section, named},
+    sections::{ON_REQUEST, SECTIONS, Section, named},
     source::{ARCHIVE_LIMIT, Archive, Door, Helper, Packing, Tree},
     survey::{Event, Plan, survey},
 };
@@ -102,17 +102,35 @@ pub(crate) fn sections(only: &[String], skip: &[String]) -> Result<Vec<&'static 
     let known = |name: &String| {
         named(name).map(|section| section.name).ok_or_else(|| Failure::NoSuchSection {
             given: name.clone(),
-            known: SECTIONS.iter().map(|section| section.name).collect(),
+            known: SECTIONS.iter().chain(ON_REQUEST).map(|section| section.name).collect(),
         })
     };
     let only: Vec<&str> = only.iter().map(known).collect::<Result<_, _>>()?;
     let skip: Vec<&str> = skip.iter().map(known).collect::<Result<_, _>>()?;
+    let named_only = ON_REQUEST.iter().filter(|section| only.contains(&section.name));
     let chosen: Vec<_> = SECTIONS
         .iter()
         .filter(|section| only.is_empty() || only.contains(&section.name))
+        .chain(named_only)
         .filter(|section| !skip.contains(&section.name))
         .collect();
     if chosen.is_empty() { Err(Failure::NothingLeft) } else { Ok(chosen) }
+}
+
+/// All sections, and of those that are surveyed only where they are named what a path begins with.
+pub(crate) fn sections_for<'a>(
+    paths: impl IntoIterator<Item = &'a ReportPath>,
+) -> Vec<&'static Section> {
+    let mut chosen: Vec<&'static Section> = SECTIONS.iter().collect();
+    for path in paths {
+        let named = ON_REQUEST.iter().filter(|section| path.begins_with(section.name));
+        for section in named {
+            if !chosen.iter().any(|own| own.name == section.name) {
+                chosen.push(section);
+            }
+        }
+    }
+    chosen
 }
 
 /// A path into a report, which some report can have.
@@ -326,11 +344,15 @@ pub(crate) fn report(
     let patience = Patience { deadline: plan.access_deadline, time_limit: plan.survey_deadline };
     let names: Vec<&'static str> = plan.sections.iter().map(|section| section.name).collect();
     let some = (names.len() < SECTIONS.len()).then(|| names.clone());
+    let some_only = some.is_some();
     let opened = open_for(subject, &patience, depth, some)?;
     match opened.what {
         Opened::Machine(door) => Ok(surveyed(&door, subject, plan, tell)),
         Opened::Report(mut report) => {
-            report.keep_sections(&names);
+            // What was saved beyond them is there to be asked for too.
+            if some_only {
+                report.keep_sections(&names);
+            }
             Ok(*report)
         }
     }

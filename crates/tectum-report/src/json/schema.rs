@@ -11,8 +11,9 @@ use crate::{
     finding::form::json::Document,
     leaf::{JsonForm, LeafShape, Whose},
     model::{Inventory, Machine, Readings},
+    process::ProcessCard,
     space::SpaceDocument,
-    version::{CHECK, COMPARISON, Format, REPORT, SPACE},
+    version::{CHECK, COMPARISON, Format, PROCESS, REPORT, SPACE},
 };
 
 fn generator() -> SchemaGenerator {
@@ -67,6 +68,14 @@ pub fn space() -> Value {
     let settings = SchemaSettings::draft2020_12().for_serialize();
     let mut schema = settings.into_generator().into_root_schema_for::<SpaceDocument>().to_value();
     named(&mut schema, "Tectum space", &SPACE);
+    schema
+}
+
+/// The schema of one process.
+pub fn process() -> Value {
+    let settings = SchemaSettings::draft2020_12().for_serialize();
+    let mut schema = settings.into_generator().into_root_schema_for::<ProcessCard>().to_value();
+    named(&mut schema, "Tectum process", &PROCESS);
     schema
 }
 

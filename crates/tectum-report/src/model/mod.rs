@@ -13,6 +13,7 @@ mod pci;
 mod peripherals;
 mod platform;
 mod power;
+mod processes;
 mod sensors;
 mod storage;
 mod usb;
@@ -57,6 +58,7 @@ pub use platform::{
     VirtualizationSign, VoltageProbe,
 };
 pub use power::{Power, PowerReadings, PowerSource, PowerSourceReadings};
+pub use processes::{Process, ProcessGroup, ProcessMemory, ProcessReadings, ProcessState};
 pub use sensors::{
     ChannelReading, PowerZone, PowerZoneReading, SensorChannel, SensorChip, SensorKind,
     SensorReadings, Sensors, ThermalZone, ZoneReading,
@@ -134,5 +136,7 @@ record! {
         sensors: Option<SensorReadings>,
         /// How supplies are doing.
         power: Option<PowerReadings>,
+        /// What runs, where it was asked for.
+        processes: Option<ProcessReadings>,
     }
 }

@@ -26,6 +26,7 @@ pub mod number_list;
 pub mod partition_type;
 pub mod pci_configuration;
 pub mod pressure;
+pub mod process;
 pub mod release_order;
 pub mod repositories;
 pub mod routes;

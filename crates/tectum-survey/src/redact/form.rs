@@ -8,7 +8,7 @@ use tectum_report::leaf::{Identifies, Redact};
 use super::{Form, words};
 use crate::{
     formats::{
-        acpi, assignment, colon, edid, fstab, kernel_version, memory_ranges, mountinfo,
+        acpi, assignment, colon, edid, fstab, kernel_version, memory_ranges, mountinfo, process,
         repositories, routes, udev, vital_product_data,
     },
     readers::dmi,
@@ -77,6 +77,23 @@ const GROUPS: [&str; 9] = [
     "kubepods",
     "docker",
     "lxc",
+];
+
+/// What is said of processes and names nobody.
+const OF_PROCESSES: &[&str] = &[
+    "Pid",
+    "PPid",
+    "Pss",
+    "Rss",
+    "State",
+    "Swap",
+    "SwapPss",
+    "Threads",
+    "Uid",
+    "VmRSS",
+    "VmSwap",
+    "read_bytes",
+    "write_bytes",
 ];
 
 /// Folders of control groups that every system has.
@@ -242,7 +259,13 @@ const FORMS: &[(&str, Form)] = &[
     ("/run/udev/data/*", text!("device record", |it, text| udev::redacted(text, it.by))),
     // The kernel's files below /proc.
     ("/proc/{1,self}/mountinfo", text!("mounts", |it, text| mountinfo::redacted(text, it.by))),
-    ("/proc/1/cgroup", text!("control groups", |it, text| control_groups(it.by, text))),
+    ("/proc/[0-9]*/cgroup", text!("control groups", |it, text| control_groups(it.by, text))),
+    ("/proc/[0-9]*/stat", text!("process", |it, text| process::stat_redacted(text, it.by))),
+    (
+        "/proc/[0-9]*/{io,smaps_rollup,status}",
+        text!("process", |it, text| process::lines_redacted(text, OF_PROCESSES, it.by)),
+    ),
+    ("/proc/[0-9]*/wchan", TERM),
     ("/proc/1/comm", TERM),
     ("/proc/asound/*/id", TERM),
     ("/proc/cmdline", value!(CommandLine)),

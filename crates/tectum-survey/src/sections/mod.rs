@@ -13,6 +13,7 @@ mod pci;
 mod peripherals;
 mod platform;
 mod power;
+mod processes;
 mod sensors;
 mod storage;
 mod usb;
@@ -20,8 +21,11 @@ mod usb;
 pub(crate) use drivers::is_harmless as is_harmless_parameter;
 pub(crate) use os::{is_known_release_field, rates_between};
 pub(crate) use platform::is_other_structure;
+pub(crate) use processes::state as process_state;
 
-use crate::source::Lease;
+use globset::{GlobBuilder, GlobSetBuilder};
+
+use crate::source::{Archive, Lease};
 use tectum_report::{Observed, declare::Described, model::Inventory};
 
 /// A section of the inventory.
@@ -62,6 +66,10 @@ pub const SECTIONS: &[Section] = &[
     peripherals::SECTION,
 ];
 
+/// Sections that are surveyed only where they are named: they tell of the moment alone, and of more than most who
+/// look at a machine ask for.
+pub const ON_REQUEST: &[Section] = &[processes::SECTION];
+
 /// Each field of the inventory is filled in by the section of its name: one that is forgotten does
 /// not compile.
 const _: () = {
@@ -88,7 +96,28 @@ pub fn reads(sections: &[&'static Section]) -> Vec<&'static str> {
     patterns
 }
 
+/// The sections of those that are surveyed only where they are named, of which an archive holds files that no other
+/// reads.
+pub fn kept_on_request(archive: &Archive) -> Vec<&'static Section> {
+    let compiled = |patterns: Vec<&str>| {
+        let mut set = GlobSetBuilder::new();
+        for pattern in patterns {
+            // Each pattern is a constant, and a test compiles them all.
+            if let Ok(glob) = GlobBuilder::new(pattern).literal_separator(true).build() {
+                set.add(glob);
+            }
+        }
+        set.build().unwrap_or_default()
+    };
+    let usual = compiled(reads(&SECTIONS.iter().collect::<Vec<_>>()));
+    let holds = |section: &&Section| {
+        let own = compiled(section.reads.to_vec());
+        archive.files().any(|path| own.is_match(path) && !usual.is_match(path))
+    };
+    ON_REQUEST.iter().filter(holds).collect()
+}
+
 /// The section of a name.
 pub fn named(name: &str) -> Option<&'static Section> {
-    SECTIONS.iter().find(|section| section.name == name)
+    SECTIONS.iter().chain(ON_REQUEST).find(|section| section.name == name)
 }

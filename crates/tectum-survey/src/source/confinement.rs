@@ -27,6 +27,8 @@ use super::{Door, backend::Backend};
 pub(crate) struct Confinement {
     rules: Option<RulesetCreated>,
     calls: Option<BpfProgram>,
+    /// Whether files were left out on purpose.
+    asks_processes: bool,
 }
 
 /// What of a confinement the kernel enforces.
@@ -47,6 +49,8 @@ pub enum Enforced {
     InPart,
     /// Nothing: the kernel lacks it, or this processor.
     Nothing,
+    /// Nothing, on purpose: other processes are asked about, of which the kernel tells nothing to who is confined so.
+    LeftOut,
 }
 
 impl fmt::Display for Enforced {
@@ -55,6 +59,7 @@ impl fmt::Display for Enforced {
             Self::Whole => "as far as Tectum can ask",
             Self::InPart => "as far as this kernel can",
             Self::Nothing => "not at all, because this kernel cannot",
+            Self::LeftOut => "not at all, because it then tells nothing of other processes",
         })
     }
 }
@@ -70,6 +75,9 @@ impl fmt::Display for Confined {
     }
 }
 
+/// How patterns of files begin that stand for any process.
+const OTHER_PROCESSES: &str = "/proc/[0-9]*/";
+
 /// The newest level of Landlock that is asked for; older kernels do what they can of it.
 const NEWEST: ABI = ABI::V6;
 
@@ -83,14 +91,18 @@ impl Confinement {
             Backend::Tree(tree) => tree.is_live(),
             Backend::Archive(_) => false,
         };
+        // Who is in a domain of Landlock's may trace nobody outside, and the kernel asks for that right before it
+        // tells what a process read or holds.
+        let asks_processes = live && patterns.iter().any(|one| one.starts_with(OTHER_PROCESSES));
+        let rules = if asks_processes { None } else { rules(door, patterns) };
         // A folder is read by a call whose flags no filter sees; Landlock sees them.
-        Some(Self { rules: rules(door, patterns), calls: calls(live) })
+        Some(Self { rules, calls: calls(live), asks_processes })
     }
 
     /// Confinement to calls that only read, on whatever file: for who asks what Landlock would hide, as what other
     /// processes hold open.
     pub(crate) fn of_calls() -> Self {
-        Self { rules: None, calls: calls(true) }
+        Self { rules: None, calls: calls(true), asks_processes: true }
     }
 
     /// Confines the thread that calls it, for good, and says how far.
@@ -103,6 +115,7 @@ impl Confinement {
         let files = match status.map(|status| status.ruleset) {
             Some(RulesetStatus::FullyEnforced) => Enforced::Whole,
             Some(RulesetStatus::PartiallyEnforced) => Enforced::InPart,
+            None if self.asks_processes => Enforced::LeftOut,
             Some(RulesetStatus::NotEnforced) | None => Enforced::Nothing,
         };
         let filtered = self.calls.as_ref().map(|calls| seccompiler::apply_filter(calls).is_ok());

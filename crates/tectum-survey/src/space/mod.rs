@@ -167,7 +167,8 @@ pub fn look(plan: &Plan, progress: &Progress) -> Result<Space, SpaceError> {
     let mounts = std::fs::read("/proc/self/mountinfo").unwrap_or_default();
     let mounts = String::from_utf8_lossy(&mounts).into_owned();
     let before = progress.waiting(|| filesystem(&root, &path, &mounts));
-    let whole = before.as_ref().is_some_and(|own| own.whole);
+    // What the kernel makes up has no size, and nothing to hold a sum against.
+    let whole = before.as_ref().is_some_and(|own| own.whole && own.size_bytes > 0);
 
     let rules = Rules {
         across_mounts: plan.across_mounts,

@@ -10,13 +10,17 @@ use tectum_report::{
     finding::rules,
     query::every_path,
 };
-use tectum_survey::sections::SECTIONS;
+use tectum_survey::sections::{ON_REQUEST, SECTIONS};
 
 use crate::archive;
 
 /// Names of sections.
 pub(super) fn sections() -> Vec<CompletionCandidate> {
-    SECTIONS.iter().map(|section| CompletionCandidate::new(section.name)).collect()
+    SECTIONS
+        .iter()
+        .chain(ON_REQUEST)
+        .map(|section| CompletionCandidate::new(section.name))
+        .collect()
 }
 
 /// Names of findings.

@@ -162,6 +162,12 @@ pub(crate) struct SurveyArgs {
     /// Look at the running machine's counters twice, so far apart, and tell rates.
     #[arg(long, value_name = "TIME", value_parser = duration)]
     pub(crate) watch_for: Option<Duration>,
+    /// Of the section processes, this one alone, with what it holds; never saved into an archive.
+    #[arg(long, value_name = "N", conflicts_with_all = ["save", "watch_for", "skip", "gaps", "strict", "timing"])]
+    pub(crate) pid: Option<u64>,
+    /// With --pid, tell its words too: they may hold secrets.
+    #[arg(long, requires = "pid")]
+    pub(crate) command_line: bool,
     #[command(flatten)]
     pub(crate) patience: Patience,
     /// Say nothing on standard error but errors.
@@ -317,6 +323,9 @@ pub(crate) struct CaptureArgs {
     /// The machine to capture.
     #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), add = completed!(subjects))]
     pub(crate) from: Subject,
+    /// Keep what this section reads too, which is surveyed only where it is named (`processes`).
+    #[arg(long, value_name = "SECTION", add = completed!(sections, all))]
+    pub(crate) with: Vec<String>,
     /// Another file to keep, by absolute path or pattern; may be given again.
     #[arg(long, value_name = "PATTERN")]
     pub(crate) also: Vec<String>,
@@ -389,6 +398,8 @@ pub(crate) enum Form {
     Check,
     /// What `space --format json` prints.
     Space,
+    /// What `survey processes --pid N --format json` prints.
+    Process,
     /// The tables of the forms csv and json-lines, with their columns.
     Tables,
     /// The metrics of the form openmetrics.
@@ -651,4 +662,70 @@ fn duration(text: &str) -> Result<Duration, String> {
 
 fn subject() -> impl TypedValueParser<Value = Subject> {
     OsStringValueParser::new().map(|given| Subject::from(given.as_os_str()))
+}
+
+#[cfg(test)]
+mod tests {
+    use std::{fs, path::Path};
+
+    use clap::error::ErrorKind;
+
+    use super::*;
+
+    /// The commands of a page: lines that begin with one, indented or behind a sign, without what a shell does with
+    /// what they print.
+    fn commands(text: &str) -> Vec<(usize, String)> {
+        let mut found = Vec::new();
+        for (index, line) in text.lines().enumerate() {
+            let bare = line.trim_start();
+            if !line.starts_with("    ") && !line.starts_with("$ ") {
+                continue;
+            }
+            let bare = bare.trim_start_matches("$ ").trim_start_matches("sudo ");
+            if !bare.starts_with("tectum ") {
+                continue;
+            }
+            let mut words = Vec::new();
+            for word in shlex::split(bare).unwrap_or_default() {
+                if matches!(word.as_str(), "|" | ">" | "&&" | "&" | "\\" | "…") {
+                    break;
+                }
+                words.push(word);
+            }
+            found.push((index + 1, shlex::try_join(words.iter().map(String::as_str)).unwrap()));
+        }
+        found
+    }
+
+    /// Every command that the documentation shows is one.
+    #[test]
+    fn commands_of_the_documentation_are_commands() {
+        let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+        let mut folders = vec![root.join("docs")];
+        let mut pages = vec![root.join("README.md"), root.join("CONTRIBUTING.md")];
+        while let Some(folder) = folders.pop() {
+            for entry in fs::read_dir(folder).unwrap() {
+                let path = entry.unwrap().path();
+                match path.is_dir() {
+                    true => folders.push(path),
+                    false if path.extension().is_some_and(|end| end == "md") => pages.push(path),
+                    false => {}
+                }
+            }
+        }
+        let mut tried = 0;
+        for page in pages {
+            let text = fs::read_to_string(&page).unwrap();
+            for (line, command) in commands(&text) {
+                tried += 1;
+                let parsed = Cli::try_parse_from(shlex::split(&command).unwrap());
+                if let Err(error) = parsed
+                    && !matches!(error.kind(), ErrorKind::DisplayHelp | ErrorKind::DisplayVersion)
+                {
+                    panic!("{}:{line}: {command}: {error}", page.display());
+                }
+            }
+        }
+        assert!(tried > 100, "{tried}");
+    }
 }

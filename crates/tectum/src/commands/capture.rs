@@ -11,6 +11,7 @@ use sha2::{Digest, Sha256};
 use tectum_report::save::{Saved, write_pair};
 use tectum_survey::{
     extra::{ExtraPattern, read_extra},
+    sections::ON_REQUEST,
     source::Outcome,
 };
 
@@ -24,7 +25,13 @@ use crate::{
 pub(super) fn run(args: &CaptureArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
     let also: Vec<ExtraPattern> =
         args.also.iter().map(|pattern| pattern.parse()).collect::<Result<_, _>>()?;
-    let chosen = sections(&[], &[])?;
+    let mut chosen = sections(&[], &[])?;
+    if !args.with.is_empty() {
+        let named = sections(&args.with, &[])?;
+        chosen.extend(
+            named.into_iter().filter(|one| ON_REQUEST.iter().any(|it| it.name == one.name)),
+        );
+    }
     let opened = open(&args.from, &args.patience, Depth::Whole)?;
     let Opened::Machine(door) = &opened.what else {
         return Err(Failure::NotAMachine(args.from.text()));

@@ -17,7 +17,7 @@ use tectum_survey::{formats::mount_option::strip_secrets, survey::Plan};
 use crate::{
     args::{FindArgs, Units},
     exit::{DONE, Failure, MISSING, Status},
-    subject::{Depth, Opened, Subject, name_of, open, path, sections, subjects_in, surveyed},
+    subject::{Depth, Opened, Subject, name_of, open, path, sections_for, subjects_in, surveyed},
     views::{Progress, Terminal, found},
 };
 
@@ -54,7 +54,7 @@ pub(super) fn run(
         _ => Search::words(&args.text)?,
     };
     let only: Vec<Path> = args.only.iter().map(|given| path(given)).collect::<Result<_, _>>()?;
-    let plan = args.patience.plan(sections(&[], &[])?);
+    let plan = args.patience.plan(sections_for(&only));
     let mut subjects = Vec::new();
     for given in &args.from {
         subjects.extend(subjects_in(given, &args.patience)?);

@@ -12,7 +12,7 @@ use tectum_report::{
     query::{Cell, JsonQuery, Path, Rows, paths, plain, rows, spoken},
     report::Report,
 };
-use tectum_survey::sections::{SECTIONS, Section};
+use tectum_survey::sections::{ON_REQUEST, SECTIONS, Section};
 
 use crate::{
     args::{GetArgs, Units},
@@ -130,13 +130,14 @@ fn needed(asked: &[Asked]) -> Vec<&'static Section> {
     for one in asked {
         let Asked::Dotted(paths) = one else { return SECTIONS.iter().collect() };
         for path in paths {
-            match SECTIONS.iter().find(|section| path.begins_with(section.name)) {
+            let mut all = SECTIONS.iter().chain(ON_REQUEST);
+            match all.find(|section| path.begins_with(section.name)) {
                 Some(section) => names.insert(section.name),
                 None => return SECTIONS.iter().collect(),
             };
         }
     }
-    SECTIONS.iter().filter(|section| names.contains(section.name)).collect()
+    SECTIONS.iter().chain(ON_REQUEST).filter(|section| names.contains(section.name)).collect()
 }
 
 /// What stands in a line.

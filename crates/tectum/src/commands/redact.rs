@@ -11,7 +11,7 @@ use jiff::Timestamp;
 use tectum_report::{
     json::print::to_writer, leaf::Identifies, redact::Pseudonyms, save::write_whole,
 };
-use tectum_survey::{redact::capture, source::Door, survey::Plan};
+use tectum_survey::{redact::capture, sections::kept_on_request, source::Door, survey::Plan};
 
 use crate::{
     args::RedactArgs,
@@ -74,7 +74,9 @@ fn redact_capture(
     pseudonyms: &Pseudonyms,
     terminal: &mut Terminal,
 ) -> Result<Status, Failure> {
-    let original = surveyed(door, from, plan, &mut |_| {});
+    let mut plan = plan.clone();
+    plan.sections.extend(door.archive().map(kept_on_request).unwrap_or_default());
+    let original = surveyed(door, from, &plan, &mut |_| {});
     for path in &args.include {
         door.lease().read(path, usize::MAX).map_err(|cause| Failure::NotCaptured {
             path: path.clone(),

@@ -21,6 +21,7 @@ pub(super) fn run(args: &SchemaArgs, terminal: &mut Terminal) -> Result<Status, 
         Form::Comparison => schema::comparison(),
         Form::Check => schema::check(),
         Form::Space => schema::space(),
+        Form::Process => schema::process(),
         Form::Tables => told_tables(),
         Form::Metrics => told_metrics(),
         #[cfg(feature = "sqlite")]

@@ -4,7 +4,7 @@ use crate::page::Page;
 use std::io::Write;
 
 use tectum_report::query::{DescribedField, HitValue, Path, described_fields, find};
-use tectum_survey::sections::{SECTIONS, reads};
+use tectum_survey::sections::{ON_REQUEST, SECTIONS, reads};
 
 use crate::{
     args::SectionsArgs,
@@ -15,7 +15,7 @@ use crate::{
 
 pub(super) fn run(args: &SectionsArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
     if args.paths {
-        let all: Vec<_> = SECTIONS.iter().collect();
+        let all: Vec<_> = SECTIONS.iter().chain(ON_REQUEST).collect();
         let out = terminal.out();
         for pattern in reads(&all) {
             writeln!(out, "{pattern}")?;
@@ -26,7 +26,7 @@ pub(super) fn run(args: &SectionsArgs, terminal: &mut Terminal) -> Result<Status
         return fields(args, below.as_deref(), terminal);
     }
     let mut page = Page::default();
-    for section in SECTIONS {
+    for section in SECTIONS.iter().chain(ON_REQUEST) {
         page.entry(section.name).plain(section.summary);
     }
     terminal.print(&page)?;
@@ -48,6 +48,7 @@ fn fields(
     let fields: Vec<DescribedField> = described_fields().into_iter().filter(of).collect();
     let of_one = SECTIONS
         .iter()
+        .chain(ON_REQUEST)
         .find(|section| wanted.as_ref().is_some_and(|wanted| wanted.begins_with(section.name)));
     let sections = of_one.map_or_else(|| SECTIONS.iter().collect(), |section| vec![section]);
     let plan = args.patience.plan(sections);

@@ -13,7 +13,10 @@ use tectum_report::{
     save::write_whole,
     settings::Settings,
 };
-use tectum_survey::survey::{Event, Plan};
+use tectum_survey::{
+    process,
+    survey::{Event, Plan},
+};
 
 use super::{
     deliver::{self, Form},
@@ -23,7 +26,7 @@ use crate::{
     args::{Detail, SurveyArgs, SurveyFormat, Units},
     exit::{DONE, FAILED, Failure, MISSING, Status},
     subject::{Depth, Subject, name_of, report, sections, subjects_in},
-    views::{Progress, Terminal, gaps, notes, sheet, timing, timing::milliseconds},
+    views::{self, Progress, Terminal, gaps, notes, sheet, timing, timing::milliseconds},
 };
 
 pub(super) fn run(
@@ -33,6 +36,9 @@ pub(super) fn run(
     terminal: &mut Terminal,
 ) -> Result<Status, Failure> {
     let form = form(args);
+    if let Some(pid) = args.pid {
+        return one_process(pid, args, form, units, terminal);
+    }
     let mut chosen = sections(&args.sections, &args.skip)?;
     // Filesystems are drawn in the disks that they stand on, so these are looked at for a page that does not tell them.
     let is_named = |name: &str| chosen.iter().any(|section| section.name == name);
@@ -121,6 +127,34 @@ pub(super) fn run(
         say_saved(args, form, terminal);
     }
     Ok(status)
+}
+
+/// One process, as a card.
+fn one_process(
+    pid: u64,
+    args: &SurveyArgs,
+    form: SurveyFormat,
+    units: Units,
+    terminal: &mut Terminal,
+) -> Result<Status, Failure> {
+    if args.sections != ["processes"] {
+        return Err(Failure::PidOfProcesses);
+    }
+    if let Some(still) = args.from.iter().find(|from| **from != Subject::Live) {
+        return Err(Failure::ProcessStandsStill(still.text()));
+    }
+    let card = process::look(pid, args.command_line, args.patience.deadline)?;
+    if form == SurveyFormat::Json {
+        let mut text = Vec::new();
+        to_writer(&mut text, &card)?;
+        deliver::bytes(&text, args.out.as_deref(), terminal)?;
+        return Ok(DONE);
+    }
+    let Some(form) = page_form(form) else { return Err(Failure::NoFormOfProcess(name(form))) };
+    let mut page = crate::page::Page::default();
+    views::process::card(&card, units, &mut page);
+    deliver::page(&page, form, &[], args.out.as_deref(), terminal)?;
+    Ok(DONE)
 }
 
 fn say_saved(args: &SurveyArgs, form: SurveyFormat, terminal: &mut Terminal) {

@@ -6,7 +6,7 @@ use tectum_report::query::{HitValue, Path, find};
 use crate::{
     args::{Format, Units, WhyArgs},
     exit::{DONE, Failure, Status},
-    subject::{Depth, path, report, sections},
+    subject::{Depth, path, report, sections_for},
     views::{Terminal, sources, why},
 };
 use tectum_report::json::print::to_writer;
@@ -18,7 +18,7 @@ pub(super) fn run(
 ) -> Result<Status, Failure> {
     let patterns: Vec<Path> =
         args.paths.iter().map(|given| path(given)).collect::<Result<_, _>>()?;
-    let plan = args.patience.plan(sections(&[], &[])?);
+    let plan = args.patience.plan(sections_for(&patterns));
     let report =
         report(&args.from, &plan, Depth::Whole, &mut |event| super::survey::say(&event, terminal))?;
     let mut page = Page::default();

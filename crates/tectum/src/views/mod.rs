@@ -12,6 +12,7 @@ pub(crate) mod gaps;
 pub(crate) mod history;
 pub(crate) mod notes;
 mod pager;
+pub(crate) mod process;
 mod progress;
 pub(crate) mod quantity;
 pub(crate) mod sheet;

@@ -16,6 +16,7 @@ mod pci;
 mod peripherals;
 mod platform;
 mod power;
+mod processes;
 mod readings;
 mod sensors;
 mod storage;
@@ -137,6 +138,14 @@ pub(crate) fn survey(
     section!(sensors, sensors::print);
     section!(power, power::print);
     section!(peripherals, peripherals::print);
+    // What runs is told of the moment alone, and only where it was asked for.
+    if let Some(own) = &report.readings.processes {
+        page.section("processes");
+        processes::print(own, &view, page);
+        if detail == Detail::Full {
+            everything::readings("processes", &report.readings, units, page);
+        }
+    }
 }
 
 /// A value as text, or why it is missing.

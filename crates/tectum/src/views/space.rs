@@ -61,7 +61,7 @@ pub(crate) fn space(space: &Space, units: Units, page: &mut Page) {
     });
     page.title(&space.path, &aside.unwrap_or_default());
     sums(space, units, page);
-    if let Some(own) = own {
+    if let Some(own) = own.filter(|own| own.size_bytes > 0) {
         filesystem(own, units, page);
     }
     if let Some(difference) = &space.difference {
