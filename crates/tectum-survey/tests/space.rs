@@ -31,6 +31,11 @@ use rustix::fs::{Mode, OFlags};
 use tectum_report::{report::Outcome, space::Space};
 use tectum_survey::space::{Plan, Progress, SpaceError, look};
 
+/// A plan that no busy machine outwaits.
+fn plan(path: impl Into<std::path::PathBuf>) -> Plan {
+    Plan { deadline: Duration::from_secs(60), ..Plan::of(path) }
+}
+
 fn looked(plan: &Plan) -> Space {
     look(plan, &Progress::default()).unwrap()
 }
@@ -156,7 +161,7 @@ proptest! {
         make(folder.path(), &all);
         let mut answers = Vec::new();
         for threads in [1, 2, 7] {
-            let plan = Plan { threads, depth: 9, top: 1000, ..Plan::of(folder.path()) };
+            let plan = Plan { threads, depth: 9, top: 1000, ..plan(folder.path()) };
             let mut space = looked(&plan);
             prop_assert_eq!(told(&space), plainly(folder.path()));
             // Each folder is what is within it and its own.
@@ -189,7 +194,7 @@ fn a_file_with_several_names_is_counted_once_where_the_first_of_them_is() {
         fs::create_dir(root.join(name)).unwrap();
         fs::hard_link(root.join("b/deep/first"), root.join(name).join("again")).unwrap();
     }
-    let space = looked(&Plan::of(root));
+    let space = looked(&plan(root));
     assert_eq!(space.sum.files, 1);
     assert_eq!(space.sum.hard_linked_files, 1);
     let own = space.files[0].allocated_bytes;
@@ -209,7 +214,7 @@ fn sparse_files_are_told_apart_from_what_is_kept_for_them() {
     let folder = tempfile::tempdir().unwrap();
     File::create(folder.path().join("image")).unwrap().set_len(1 << 30).unwrap();
     write(&folder.path().join("small"), 10);
-    let space = looked(&Plan::of(folder.path()));
+    let space = looked(&plan(folder.path()));
     assert_eq!((space.sum.sparse_files, space.sum.sparse_bytes), (1, 1 << 30));
     assert!(space.sum.apparent_bytes > 1 << 30 && space.sum.allocated_bytes < 1 << 20);
     // Nothing is kept for it, so it is not among the largest.
@@ -223,11 +228,11 @@ fn links_are_not_followed_and_nothing_leads_outside() {
     let folder = tempfile::tempdir().unwrap();
     symlink(outside.path(), folder.path().join("there")).unwrap();
     symlink(folder.path(), folder.path().join("round")).unwrap();
-    let space = looked(&Plan::of(folder.path()));
+    let space = looked(&plan(folder.path()));
     assert_eq!((space.sum.others, space.sum.files, space.sum.folders), (2, 0, 1));
     // The path that is asked for is followed: it is what was named.
     let named = folder.path().join("there");
-    assert_eq!(looked(&Plan::of(named)).sum.files, 1);
+    assert_eq!(looked(&plan(named)).sum.files, 1);
 }
 
 #[rstest]
@@ -248,14 +253,14 @@ fn what_is_passed_over_is_counted_and_nothing_within_it(
     }
     fs::create_dir(folder.path().join("cache/empty")).unwrap();
     let exclude: Vec<String> = exclude.iter().map(|&one| one.to_owned()).collect();
-    let space = looked(&Plan { exclude, ..Plan::of(folder.path()) });
+    let space = looked(&Plan { exclude, ..plan(folder.path()) });
     assert_eq!(space.excluded.iter().map(|one| one.entries).sum::<u64>(), entries);
     assert_eq!(space.sum.files, files);
 }
 
 #[test]
 fn a_pattern_that_is_none_is_told() {
-    let plan = Plan { exclude: vec!["[".to_owned()], ..Plan::of("/") };
+    let plan = Plan { exclude: vec!["[".to_owned()], ..plan("/") };
     let error = look(&plan, &Progress::default()).unwrap_err();
     assert!(matches!(error, SpaceError::Pattern { .. }), "{error}");
 }
@@ -270,7 +275,7 @@ fn only_what_nobody_changed_for_long_can_be_counted() {
     old.set_modified(SystemTime::now() - year).unwrap();
     let month = jiff::SignedDuration::from_hours(30 * 24);
     let before = jiff::Timestamp::now().checked_sub(month).unwrap();
-    let space = looked(&Plan { changed_before: Some(before), ..Plan::of(folder.path()) });
+    let space = looked(&Plan { changed_before: Some(before), ..plan(folder.path()) });
     let own = fs::metadata(folder.path().join("deep/old")).unwrap().blocks() * 512;
     assert_eq!((space.sum.files, space.sum.allocated_bytes), (1, own));
     assert_eq!(space.sum.newest_change, space.sum.oldest_change);
@@ -285,7 +290,7 @@ fn depth_and_number_bound_what_is_listed_and_the_rest_is_counted() {
             write(&folder.path().join(format!("o{outer}/i{inner}/file")), 10_000 * (outer + 1));
         }
     }
-    let space = looked(&Plan { depth: 1, top: 2, ..Plan::of(folder.path()) });
+    let space = looked(&Plan { depth: 1, top: 2, ..plan(folder.path()) });
     let names: Vec<&str> =
         space.folders.iter().map(|one| one.path.rsplit('/').next().unwrap()).collect();
     assert_eq!(names[1..], ["o5", "o4"]);
@@ -301,7 +306,7 @@ fn names_that_are_no_text_are_told_without_loss() {
     let folder = tempfile::tempdir().unwrap();
     let name = OsStr::from_bytes(b"tide\xff\n\x1b[31m");
     write(&folder.path().join(name).join("file"), 9_000);
-    let space = looked(&Plan::of(folder.path()));
+    let space = looked(&plan(folder.path()));
     assert!(space.folders[1].path.ends_with("tide\\xFF\n\u{1b}[31m"), "{:?}", space.folders);
 }
 
@@ -320,7 +325,7 @@ fn a_tree_deeper_than_any_path_is_walked_to_its_end() {
     let new = OFlags::CREATE | OFlags::WRONLY | OFlags::CLOEXEC;
     let end = rustix::fs::openat(&at, "end", new, Mode::RWXU).unwrap();
     File::from(end).write_all(&[7; 50_000]).unwrap();
-    let space = looked(&Plan::of(folder.path()));
+    let space = looked(&plan(folder.path()));
     assert_eq!((space.sum.folders, space.sum.files, space.gaps.len()), (depth + 1, 1, 0));
     assert!(space.files[0].path.ends_with("/end"));
 }
@@ -331,14 +336,14 @@ fn many_folders_side_by_side_hold_no_more_open_than_there_is_room_for() {
     for outer in 0..400 {
         fs::create_dir_all(folder.path().join(format!("o{outer}/a/b"))).unwrap();
     }
-    let space = looked(&Plan { threads: 8, ..Plan::of(folder.path()) });
+    let space = looked(&Plan { threads: 8, ..plan(folder.path()) });
     assert_eq!((space.sum.folders, space.gaps.len()), (1 + 3 * 400, 0));
 }
 
 #[test]
 fn a_path_that_is_no_folder_says_so() {
     let file = tempfile::NamedTempFile::new().unwrap();
-    let of = |path: &Path| look(&Plan::of(path), &Progress::default()).unwrap_err();
+    let of = |path: &Path| look(&plan(path), &Progress::default()).unwrap_err();
     assert!(matches!(of(file.path()), SpaceError::NoFolder { .. }));
     let none = of(Path::new("/nowhere/at/all"));
     assert!(matches!(none, SpaceError::Path { outcome: Outcome::NotFound, .. }), "{none}");
@@ -357,7 +362,7 @@ fn a_deleted_file_is_found_with_who_holds_it() {
     fs::remove_file(&path).unwrap();
     // What is not deleted is no matter.
     write(&folder.path().join("there"), 5_000);
-    let space = looked(&Plan::of(folder.path()));
+    let space = looked(&plan(folder.path()));
     holder.kill().unwrap();
     holder.wait().unwrap();
     let found: Vec<_> = space.deleted_open.iter().collect();
@@ -368,5 +373,5 @@ fn a_deleted_file_is_found_with_who_holds_it() {
     assert_eq!((by.pid, by.name.as_str(), by.descriptor), (holder.id(), "sleep", Some(0)));
     // The folder is a part of its filesystem, whose own figure says nothing of it.
     assert!(space.difference.is_none() && !space.filesystem.unwrap().whole);
-    assert!(look(&Plan::of(folder.path()), &Progress::default()).unwrap().deleted_open.is_empty());
+    assert!(look(&plan(folder.path()), &Progress::default()).unwrap().deleted_open.is_empty());
 }

@@ -138,7 +138,8 @@ fn what_one_process_cannot_be_asked_is_wrong_usage(#[case] args: &[&str], #[case
 fn one_process_is_told_as_a_card_and_as_its_schema_says() {
     let place = Place::new();
     let pid = std::process::id().to_string();
-    let ran = place.run(&["survey", "processes", "--pid", &pid, "--format", "json"]);
+    let ran =
+        place.run(&["survey", "processes", "--pid", &pid, "--deadline", "60s", "--format", "json"]);
     assert_eq!(ran.status, 0, "{}", ran.err);
     let own: Value = serde_json::from_str(&ran.out).unwrap();
     let schema: Value = serde_json::from_str(&place.run(&["schema", "process"]).out).unwrap();
@@ -146,11 +147,11 @@ fn one_process_is_told_as_a_card_and_as_its_schema_says() {
     let wrong: Vec<String> = validator.iter_errors(&own).map(|error| error.to_string()).collect();
     assert_eq!(wrong, [""; 0]);
     assert_eq!(own["pid"].to_string(), pid);
-    let card = place.run(&["survey", "processes", "--pid", &pid, "--plain"]);
+    let card = place.run(&["survey", "processes", "--pid", &pid, "--deadline", "60s", "--plain"]);
     for part in ["program: ", "open files: ", "memory: ", "started: "] {
         assert!(card.out.contains(part), "{part}: {}", card.out);
     }
-    let none = place.run(&["survey", "processes", "--pid", "4194999"]);
+    let none = place.run(&["survey", "processes", "--pid", "4194999", "--deadline", "60s"]);
     assert_eq!(none.status, 3);
     assert!(none.err.contains("no process 4194999"), "{}", none.err);
 }

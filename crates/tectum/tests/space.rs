@@ -46,7 +46,7 @@ fn tree() -> Place {
 }
 
 fn json(place: &Place, args: &[&str]) -> Value {
-    let ran = place.run(&[&["space", "--format", "json"], args].concat());
+    let ran = place.run(&[&["space", "--deadline", "60s", "--format", "json"], args].concat());
     assert_eq!(ran.status, 0, "{}", ran.err);
     serde_json::from_str(&ran.out).unwrap()
 }
@@ -54,7 +54,7 @@ fn json(place: &Place, args: &[&str]) -> Value {
 #[test]
 fn the_largest_folder_and_file_come_first() {
     let place = tree();
-    let ran = place.run(&["space", "tree", "--plain"]);
+    let ran = place.run(&["space", "tree", "--plain", "--deadline", "60s"]);
     assert_eq!((ran.status, ran.err.as_str()), (0, ""));
     let at = |text: &str| ran.out.find(text).unwrap_or_else(|| panic!("{text}: {}", ran.out));
     assert!(at("/tree/charts") < at("/tree/gauges"));
@@ -79,7 +79,7 @@ fn its_json_is_as_its_schema_says() {
 #[test]
 fn its_table_has_a_row_a_folder_and_a_file() {
     let place = tree();
-    let ran = place.run(&["space", "tree", "--format", "csv"]);
+    let ran = place.run(&["space", "tree", "--format", "csv", "--deadline", "60s"]);
     let lines: Vec<&str> = ran.out.split("\r\n").collect();
     assert!(lines[0].starts_with("kind,path,depth,allocated_bytes,apparent_bytes,files"));
     let kinds: Vec<&str> = lines[1..]
@@ -124,7 +124,7 @@ fn what_may_not_be_entered_is_a_gap_with_its_path() {
     let ran = Command::new("setpriv")
         .args(["--reuid=65534", "--regid=65534", "--clear-groups"])
         .arg(assert_cmd::cargo::cargo_bin("tectum"))
-        .args(["space", "--format", "json"])
+        .args(["space", "--deadline", "60s", "--format", "json"])
         .arg(place.path("tree"))
         .output()
         .unwrap();
@@ -177,8 +177,11 @@ fn looks_at_a_filesystem_of_its_own() {
     fs::remove_file(own.join("gauges/rotated.log")).unwrap();
     let program = assert_cmd::cargo::cargo_bin("tectum");
     for format in ["json", "text"] {
-        let ran =
-            Command::new(&program).args(["space", "--format", format]).arg(&own).output().unwrap();
+        let ran = Command::new(&program)
+            .args(["space", "--deadline", "60s", "--format", format])
+            .arg(&own)
+            .output()
+            .unwrap();
         print!("{}", String::from_utf8_lossy(&ran.stderr));
         fs::write(Path::new(&place).join(format), ran.stdout).unwrap();
     }

@@ -167,7 +167,7 @@ enum Says {
 const TICK: Duration = Duration::from_millis(100);
 
 /// How much longer than the deadline a helper's word is waited for.
-const GRACE: Duration = Duration::from_millis(500);
+const GRACE: Duration = Duration::from_secs(2);
 
 fn beside(path: &Path, asked: &Asked) -> Result<Space, Failure> {
     let mut child = begin(asked)?;

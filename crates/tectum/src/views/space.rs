@@ -196,6 +196,9 @@ fn left_words(own: &Difference) -> String {
         return "files hold more than the filesystem uses: they share blocks, or it compresses"
             .to_owned();
     }
+    if own.left_bytes == 0 {
+        return String::new();
+    }
     let mut may_be = vec!["the filesystem's own tables and journal".to_owned()];
     if own.folders_not_read > 0 {
         let number = usize::try_from(own.folders_not_read).unwrap_or(usize::MAX);
@@ -332,7 +335,7 @@ fn not_seen(space: &Space, page: &mut Page) {
             space.mounts_passed_over.iter().take(MOST_TOLD).map(String::as_str).collect();
         let more = space.mounts_passed_over.len().saturating_sub(MOST_TOLD);
         let more = if more > 0 { format!(" and {more} more") } else { String::new() };
-        page.entry("not entered")
+        page.entry("skipped")
             .quiet(format!("other filesystems mounted here: {}{more}", told.join(", ")));
     }
 }

@@ -41,7 +41,7 @@ pub(super) fn print(all: &ProcessReadings, view: &View<'_>, page: &mut Page) {
     let told: Vec<String> =
         told.map(|(fact, word)| format!("{} {word}", number_of(fact))).collect();
     page.beside().plain(told.join(", "));
-    not_all(all, page);
+    not_all(all, view.report.taken.privileged, page);
     if !view.drawn {
         return;
     }
@@ -56,8 +56,9 @@ fn number_in(fact: &Fact<Bytes>) -> Option<u64> {
 }
 
 /// What hides processes, or what is in them.
-fn not_all(all: &ProcessReadings, page: &mut Page) {
-    if let Some(hides) = all.hidepid.value().filter(|it| !matches!(&*it.0, "off" | "0")) {
+fn not_all(all: &ProcessReadings, as_root: bool, page: &mut Page) {
+    if !as_root && let Some(hides) = all.hidepid.value().filter(|it| !matches!(&*it.0, "off" | "0"))
+    {
         page.beside().tone(
             Tone::Before,
             format!(
