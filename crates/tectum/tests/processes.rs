@@ -128,6 +128,7 @@ fn what_an_owner_chose_is_not_in_a_redacted_capture() {
 #[case(&["survey", "processes", "--pid", "1", "--from", "machine"], "stands still")]
 #[case(&["survey", "processes", "--pid", "1", "--format", "csv"], "not as csv")]
 #[case(&["survey", "processes", "--command-line"], "--pid")]
+#[case(&["survey", "processes", "--pid", "1", "--command-line", "--out", "x.json"], "cannot be used")]
 fn what_one_process_cannot_be_asked_is_wrong_usage(#[case] args: &[&str], #[case] says: &str) {
     let ran = machine().run(args);
     assert_eq!((ran.status, ran.out.as_str()), (2, ""));

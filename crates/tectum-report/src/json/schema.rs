@@ -1,7 +1,7 @@
 //! The report's JSON Schema (2020-12), made from the declarations of the model and of what stands
 //! around it.
 
-use schemars::{SchemaGenerator, generate::SchemaSettings};
+use schemars::{JsonSchema, SchemaGenerator, generate::SchemaSettings};
 use serde_json::{Map, Value, json};
 
 use super::envelope::WholeEnvelope;
@@ -47,35 +47,29 @@ pub fn report() -> Value {
 
 /// The schema of a comparison.
 pub fn comparison() -> Value {
-    // A comparison is only ever written: what is left out when it is empty is not required.
-    let settings = SchemaSettings::draft2020_12().for_serialize();
-    let mut schema = settings.into_generator().into_root_schema_for::<Comparison>().to_value();
-    named(&mut schema, "Tectum comparison", &COMPARISON);
-    schema
+    written::<Comparison>("Tectum comparison", &COMPARISON)
 }
 
 /// The schema of what `check` found.
 pub fn check() -> Value {
-    let settings = SchemaSettings::draft2020_12().for_serialize();
-    let root = settings.into_generator().into_root_schema_for::<Document<'static>>();
-    let mut schema = root.to_value();
-    named(&mut schema, "Tectum check", &CHECK);
-    schema
+    written::<Document<'static>>("Tectum check", &CHECK)
 }
 
 /// The schema of what `space` found.
 pub fn space() -> Value {
-    let settings = SchemaSettings::draft2020_12().for_serialize();
-    let mut schema = settings.into_generator().into_root_schema_for::<SpaceDocument>().to_value();
-    named(&mut schema, "Tectum space", &SPACE);
-    schema
+    written::<SpaceDocument>("Tectum space", &SPACE)
 }
 
 /// The schema of one process.
 pub fn process() -> Value {
+    written::<ProcessCard>("Tectum process", &PROCESS)
+}
+
+/// The schema of a form that is only ever written: what is left out when it is empty is not required.
+fn written<T: JsonSchema>(title: &str, format: &Format) -> Value {
     let settings = SchemaSettings::draft2020_12().for_serialize();
-    let mut schema = settings.into_generator().into_root_schema_for::<ProcessCard>().to_value();
-    named(&mut schema, "Tectum process", &PROCESS);
+    let mut schema = settings.into_generator().into_root_schema_for::<T>().to_value();
+    named(&mut schema, title, format);
     schema
 }
 

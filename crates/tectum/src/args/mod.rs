@@ -165,8 +165,8 @@ pub(crate) struct SurveyArgs {
     /// Of the section processes, this one alone, with what it holds; never saved into an archive.
     #[arg(long, value_name = "N", conflicts_with_all = ["save", "watch_for", "skip", "gaps", "strict", "timing"])]
     pub(crate) pid: Option<u64>,
-    /// With --pid, tell its words too: they may hold secrets.
-    #[arg(long, requires = "pid")]
+    /// With --pid, tell its words too: they may hold secrets, so they are printed and not saved.
+    #[arg(long, requires = "pid", conflicts_with = "out")]
     pub(crate) command_line: bool,
     #[command(flatten)]
     pub(crate) patience: Patience,
