@@ -176,6 +176,9 @@ pub(crate) enum Failure {
     /// A file that a person wrote and that cannot be read.
     #[error("{}: {said}", .path.display())]
     Unreadable { path: PathBuf, said: String },
+    /// The program could not begin itself again.
+    #[error("cannot begin the helper that looks at the path; /proc must be mounted for it")]
+    Helper(#[source] io::Error),
     /// A path of which it cannot be told what fills it.
     #[error("{0}")]
     Space(String),

@@ -190,6 +190,30 @@ fn looks_at_a_filesystem_of_its_own() {
     holder.wait().unwrap();
 }
 
+#[test]
+fn a_system_without_devices_is_looked_at_all_the_same() {
+    if !rustix::process::geteuid().is_root() {
+        return not_shown("hiding /dev needs root");
+    }
+    let place = tree();
+    let program = assert_cmd::cargo::cargo_bin("tectum");
+    let script = format!(
+        "mount -t tmpfs none /dev || exit 9; {} space {} --deadline 60s --plain",
+        program.display(),
+        place.path("tree").display()
+    );
+    let ran = Command::new("unshare")
+        .args(["--mount", "--propagation", "private", "--", "sh", "-c", &script])
+        .output()
+        .unwrap();
+    if ran.status.code() == Some(9) {
+        return not_shown("nothing can be mounted here");
+    }
+    let said = String::from_utf8_lossy(&ran.stderr);
+    assert_eq!(ran.status.code(), Some(0), "{said}");
+    assert!(String::from_utf8_lossy(&ran.stdout).contains("harbour.iso"));
+}
+
 /// The question "the disk is full and I find nothing".
 #[test]
 fn what_no_folder_holds_is_found() {

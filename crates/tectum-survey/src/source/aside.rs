@@ -187,7 +187,8 @@ fn begin(helper: &Helper) -> io::Result<Begun> {
         .arg(helper.word)
         .stdin(Stdio::piped())
         .stdout(Stdio::piped())
-        .stderr(Stdio::null())
+        // Nobody listens; a rescue system may have no /dev/null.
+        .stderr(Stdio::piped())
         .env_clear()
         .current_dir("/")
         .spawn()?;

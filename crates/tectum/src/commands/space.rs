@@ -204,12 +204,14 @@ fn beside(path: &Path, asked: &Asked) -> Result<Space, Failure> {
 }
 
 fn begin(asked: &Asked) -> Result<Child, Failure> {
-    let mut child = Command::new(std::env::current_exe()?)
+    let mut child = Command::new(std::env::current_exe().map_err(Failure::Helper)?)
         .arg(SPACE_HELPER_WORD)
         .stdin(Stdio::piped())
         .stdout(Stdio::piped())
-        .stderr(Stdio::null())
-        .spawn()?;
+        // Nobody listens; a rescue system may have no /dev/null.
+        .stderr(Stdio::piped())
+        .spawn()
+        .map_err(Failure::Helper)?;
     if let Some(mut to) = child.stdin.take() {
         serde_json::to_writer(&mut to, asked).map_err(io::Error::from)?;
     }
