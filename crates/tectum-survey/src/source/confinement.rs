@@ -59,7 +59,7 @@ impl fmt::Display for Enforced {
             Self::Whole => "as far as Tectum can ask",
             Self::InPart => "as far as this kernel can",
             Self::Nothing => "not at all, because this kernel cannot",
-            Self::LeftOut => "not at all, because it then tells nothing of other processes",
+            Self::LeftOut => "not at all, because the kernel then tells nothing of other processes",
         })
     }
 }
