@@ -72,6 +72,12 @@ fn they_are_told_where_they_are_named_and_nowhere_else() {
 }
 
 #[test]
+fn a_machine_that_shows_none_says_why() {
+    let ran = Place::new().run(&["survey", "processes", "--from", "demo:petrel", "--plain"]);
+    assert!(ran.out.contains("processes: not given by this machine"), "{}", ran.out);
+}
+
+#[test]
 fn their_report_is_as_its_schema_says() {
     let place = machine();
     let schema: Value = serde_json::from_str(&place.run(&["schema"]).out).unwrap();

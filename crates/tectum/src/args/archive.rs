@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args, Subcommand, ValueEnum};
 
-use super::{Format, Patience, complete, subject};
+use super::{Format, Patience, TableFormat, complete, subject};
 use crate::subject::Subject;
 
 #[derive(Debug, Args)]
@@ -62,7 +62,7 @@ pub(crate) struct FleetArgs {
     pub(crate) sort: FleetSort,
     /// How to print it.
     #[arg(long, value_enum, default_value_t)]
-    pub(crate) format: FleetFormat,
+    pub(crate) format: TableFormat,
     /// Save it here instead of printing it.
     #[arg(long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
@@ -86,23 +86,6 @@ pub(crate) enum FleetSort {
     Changed,
     /// What is odd, the gravest first.
     Findings,
-}
-
-/// How to print a fleet.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, ValueEnum)]
-pub(crate) enum FleetFormat {
-    /// For people.
-    #[default]
-    Text,
-    /// A JSON list.
-    Json,
-    /// A table with a header (RFC 4180).
-    Csv,
-    /// Markdown, for a ticket or a wiki.
-    Markdown,
-    /// A page of its own (HTML), its rows to be sorted.
-    #[cfg(feature = "html")]
-    Html,
 }
 
 #[derive(Debug, Args)]

@@ -2,9 +2,9 @@
 
 use std::{path::PathBuf, time::Duration};
 
-use clap::{Args, ValueEnum};
+use clap::Args;
 
-use super::{duration, examples};
+use super::{TableFormat, duration, examples};
 
 #[derive(Debug, Args)]
 #[command(after_long_help = examples::SPACE)]
@@ -30,28 +30,11 @@ pub(crate) struct SpaceArgs {
     pub(crate) across_mounts: bool,
     /// How to print it.
     #[arg(long, value_enum, default_value_t)]
-    pub(crate) format: SpaceFormat,
+    pub(crate) format: TableFormat,
     /// Save it here instead of printing it.
     #[arg(long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
     /// How long one question to the kernel may take (`500ms`, `2s`).
     #[arg(long, value_name = "TIME", default_value = "2s", value_parser = duration)]
     pub(crate) deadline: Duration,
-}
-
-/// How to print what fills a filesystem.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, ValueEnum)]
-pub(crate) enum SpaceFormat {
-    /// For people.
-    #[default]
-    Text,
-    /// For programs (`tectum schema space`).
-    Json,
-    /// A table with a header (RFC 4180): a row a folder and a file.
-    Csv,
-    /// Markdown, for a ticket or a wiki.
-    Markdown,
-    /// A page of its own (HTML).
-    #[cfg(feature = "html")]
-    Html,
 }

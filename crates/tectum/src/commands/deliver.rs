@@ -5,6 +5,7 @@ use std::{io::Write, path::Path};
 use tectum_report::{report::Report, save::write_whole};
 
 use crate::{
+    args::TableFormat,
     exit::Failure,
     page::Page,
     render::{markdown, plain},
@@ -18,6 +19,18 @@ pub(super) enum Form {
     Markdown,
     #[cfg(feature = "html")]
     Html,
+}
+
+impl Form {
+    /// The form of a page that a format of rows is.
+    pub(super) fn of_table(format: TableFormat) -> Self {
+        match format {
+            #[cfg(feature = "html")]
+            TableFormat::Html => Self::Html,
+            TableFormat::Markdown => Self::Markdown,
+            TableFormat::Text | TableFormat::Json | TableFormat::Csv => Self::Text,
+        }
+    }
 }
 
 /// Gives a page, with all values of the reports where the form has room for them.

@@ -13,7 +13,7 @@ use tectum_report::{export::csv::harmless, json::print::to_writer, settings::Set
 use super::deliver::{self, Form};
 use crate::{
     archive,
-    args::{FleetArgs, FleetFormat, FleetSort, Units},
+    args::{FleetArgs, FleetSort, TableFormat, Units},
     exit::{DONE, Failure, Status},
     subject::path,
     views::{self, Terminal},
@@ -50,12 +50,12 @@ pub(super) fn run(
         let having = by_value(store, &machines, &by)?;
         let out = args.out.as_deref();
         match args.format {
-            FleetFormat::Json => {
+            TableFormat::Json => {
                 let mut text = Vec::new();
                 to_writer(&mut text, &having)?;
                 deliver::bytes(&text, out, terminal)?;
             }
-            FleetFormat::Csv => {
+            TableFormat::Csv => {
                 let rows = having.iter().flat_map(|one| {
                     let value = one.value.clone().unwrap_or_default();
                     one.machines.iter().map(move |machine| vec![machine.clone(), value.clone()])
@@ -65,7 +65,7 @@ pub(super) fn run(
             _ => {
                 let mut page = Page::default();
                 views::fleet::by(&by.to_string(), &having, &mut page);
-                deliver::page(&page, page_form(args.format), &[], out, terminal)?;
+                deliver::page(&page, Form::of_table(args.format), &[], out, terminal)?;
             }
         }
         return Ok(DONE);
@@ -75,19 +75,19 @@ pub(super) fn run(
     sort(&mut rows, args.sort);
     let out = args.out.as_deref();
     match args.format {
-        FleetFormat::Json => {
+        TableFormat::Json => {
             let mut text = Vec::new();
             to_writer(&mut text, &rows)?;
             deliver::bytes(&text, out, terminal)?;
         }
-        FleetFormat::Csv => {
+        TableFormat::Csv => {
             let cells = rows.iter().map(views::fleet::cells);
             deliver::bytes(&table(&views::fleet::COLUMNS, cells)?, out, terminal)?;
         }
         _ => {
             let mut page = Page::default();
             views::fleet::rows(&rows, units, &mut page);
-            deliver::page(&page, page_form(args.format), &[], out, terminal)?;
+            deliver::page(&page, Form::of_table(args.format), &[], out, terminal)?;
         }
     }
     Ok(DONE)
@@ -116,16 +116,6 @@ fn sort(rows: &mut [Row], by: FleetSort) {
         };
         (first, host, row.latest.machine.clone())
     });
-}
-
-/// The form of a page that a format is.
-fn page_form(format: FleetFormat) -> Form {
-    match format {
-        #[cfg(feature = "html")]
-        FleetFormat::Html => Form::Html,
-        FleetFormat::Markdown => Form::Markdown,
-        _ => Form::Text,
-    }
 }
 
 /// A table with a header (RFC 4180).

@@ -25,7 +25,7 @@ use tectum_survey::space::{Plan, Progress, SpaceError, look};
 
 use super::deliver::{self, Form};
 use crate::{
-    args::{SPACE_HELPER_WORD, SpaceArgs, SpaceFormat, Units},
+    args::{SPACE_HELPER_WORD, SpaceArgs, TableFormat, Units},
     exit::{DONE, Failure, Status},
     page::Page,
     views::{self, Terminal, Waiting},
@@ -58,12 +58,12 @@ pub(super) fn run(
     }
     let out = args.out.as_deref();
     match args.format {
-        SpaceFormat::Json => {
+        TableFormat::Json => {
             let mut text = Vec::new();
             to_writer(&mut text, &SpaceDocument::new(found))?;
             deliver::bytes(&text, out, terminal)?;
         }
-        SpaceFormat::Csv => deliver::bytes(&table(&found)?, out, terminal)?,
+        TableFormat::Csv => deliver::bytes(&table(&found)?, out, terminal)?,
         format => {
             let mut page = Page::default();
             for (index, space) in found.iter().enumerate() {
@@ -72,13 +72,7 @@ pub(super) fn run(
                 }
                 views::space::space(space, units, &mut page);
             }
-            let form = match format {
-                #[cfg(feature = "html")]
-                SpaceFormat::Html => Form::Html,
-                SpaceFormat::Markdown => Form::Markdown,
-                _ => Form::Text,
-            };
-            deliver::page(&page, form, &[], out, terminal)?;
+            deliver::page(&page, Form::of_table(format), &[], out, terminal)?;
         }
     }
     Ok(DONE)

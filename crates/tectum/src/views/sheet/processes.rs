@@ -8,7 +8,7 @@ use tectum_report::{
     model::{Process, ProcessReadings, ProcessState},
 };
 
-use super::{View, cell, known};
+use super::{View, cell, known, why};
 use crate::{
     page::{Cell, Page, Tone, UNKNOWN},
     views::quantity::{self, count, size},
@@ -19,7 +19,7 @@ const SHOWN: usize = 10;
 
 pub(super) fn print(all: &ProcessReadings, view: &View<'_>, page: &mut Page) {
     let Some(number) = all.count.value() else {
-        page.entry("processes").plain(cell(&all.count));
+        page.entry("processes").plain(all.count.missing().map_or_else(String::new, why));
         return;
     };
     let number_of = |fact: &Fact<u64>| fact.value().copied().unwrap_or(0);
