@@ -23,7 +23,8 @@ fn shown(section: &str, detail: &str, width: usize) -> String {
 fn shown_from(place: &Place, subject: &str, section: &str, detail: &str, width: usize) -> String {
     let words = ["survey", section, "--from", subject, "--detail", detail];
     let output = place.command(&words).env("COLUMNS", width.to_string()).output().unwrap();
-    assert!(output.status.success());
+    let told = String::from_utf8_lossy(&output.stderr);
+    assert!(output.status.success(), "{section} at {width}: {}, {told}", output.status);
     String::from_utf8(output.stdout).unwrap()
 }
 
@@ -34,7 +35,8 @@ fn no_line_is_wider_than_the_page(
 ) {
     // Surveyed once, shown often.
     let place = Place::new();
-    place.run(&["survey", "--from", "demo:gannet-after", "--out", "r.json", "--quiet"]);
+    let made = place.run(&["survey", "--from", "demo:gannet-after", "--out", "r.json", "--quiet"]);
+    assert_eq!((made.status, made.err.as_str()), (0, ""));
     for section in SECTIONS {
         for line in shown_from(&place, "r.json", section, detail, width).lines() {
             assert!(line.width() <= width, "{section} at {width}: {} in {line:?}", line.width());
