@@ -13,7 +13,10 @@ use std::{
 
 use globset::{GlobBuilder, GlobMatcher};
 
-use crate::source::{Confinement, Door, Lease, Outcome, path_text};
+use crate::{
+    own_time::{OwnTime, Still},
+    source::{Confinement, Door, Lease, Outcome, path_text},
+};
 
 /// The most of one extra file that is kept, in bytes, unless the user asks for more.
 pub const USUAL_EXTRA_LIMIT: usize = 4 << 20;
@@ -113,12 +116,16 @@ pub fn read_extra(
             // Nobody listens to a thread that was given up.
             let _ = say.send(found);
         });
+        let (mut clock, mut still) = (OwnTime::begin(), Still::default());
         loop {
-            match heard.recv_timeout(Duration::from_millis(25)) {
+            let found = heard.recv_timeout(Duration::from_millis(25));
+            let now = clock.look();
+            match found {
                 Ok(found) => return found,
                 Err(RecvTimeoutError::Disconnected) => return Vec::new(),
                 Err(RecvTimeoutError::Timeout) => {
-                    let late = lease.under_way().filter(|late| late.since.elapsed() >= deadline);
+                    let at = lease.under_way();
+                    let late = at.filter(|at| still.at(at.since, now) >= deadline);
                     if let Some(late) = late {
                         lease.withdraw();
                         door.give_up(&late);

@@ -11,6 +11,7 @@
 
 pub mod extra;
 pub mod formats;
+pub mod own_time;
 pub mod process;
 mod readers;
 pub mod redact;

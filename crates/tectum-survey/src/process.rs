@@ -29,6 +29,7 @@ use crate::{
         colon, mountinfo, number,
         process::{self as format, TICKS},
     },
+    own_time::said_within,
     sections::process_state,
     source::{Confinement, bytes_text, outcome_of, path_text},
 };
@@ -78,7 +79,7 @@ pub fn look(pid: u64, with_words: bool, deadline: Duration) -> Result<ProcessCar
     if begun.is_err() {
         return Err(no_answer);
     }
-    match heard.recv_timeout(deadline) {
+    match said_within(&heard, deadline) {
         Ok(card) => card.ok_or(ProcessError::None { pid }),
         Err(_) => Err(no_answer),
     }

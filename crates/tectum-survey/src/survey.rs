@@ -23,6 +23,7 @@ use tectum_report::{
 };
 
 use crate::{
+    own_time::{OwnTime, Still},
     sections::{Found, IDENTITY, SECTIONS, Section, rates_between, reads},
     source::{Access, Confined, Confinement, Door, Lease, Operation, Tree, bytes_text},
 };
@@ -192,12 +193,15 @@ struct Worker {
 struct Busy {
     job: Job,
     lease: Lease,
+    /// How long it has been at one access, which began then.
+    still: Still<Instant>,
     told: Option<Instant>,
 }
 
 /// Surveys a machine.
 pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Survey {
     let start = Instant::now();
+    let mut clock = OwnTime::begin();
     let watch = plan.watch_for.map(Watch::begin);
     let jobs = std::iter::once(&IDENTITY).chain(plan.sections.iter().copied());
     let queue: Queue =
@@ -220,11 +224,13 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
             unfinished.clear();
             break;
         }
-        match heard.recv_timeout(TICK) {
+        let heard = heard.recv_timeout(TICK);
+        let now = clock.look();
+        match heard {
             Ok(Message::Begins { thread, job, lease }) => {
                 tell(Event::Began { section: job.section.name });
                 if let Some(worker) = crew.find(thread) {
-                    worker.busy = Some(Busy { job, lease, told: None });
+                    worker.busy = Some(Busy { job, lease, still: Still::default(), told: None });
                 }
             }
             Ok(Message::Ends { thread, result }) => {
@@ -251,17 +257,17 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
             }
             // The crew holds a sender, so the channel cannot be without one.
             Err(RecvTimeoutError::Timeout | RecvTimeoutError::Disconnected) => {
-                if open && start.elapsed() >= plan.survey_deadline {
+                if open && now >= plan.survey_deadline {
                     open = false;
                     door.close();
                     tell(Event::OutOfTime);
                 }
                 // What is read is given up at its deadline; what is only worked out, here.
-                if start.elapsed() >= plan.survey_deadline.saturating_add(GRACE) {
+                if now >= plan.survey_deadline.saturating_add(GRACE) {
                     break;
                 }
                 let deadline = if open { plan.access_deadline } else { Duration::ZERO };
-                crew.watch(door, deadline, tell);
+                crew.watch(door, (now, deadline), tell);
             }
         }
     }
@@ -360,12 +366,17 @@ impl Crew {
     }
 
     /// Gives up accesses that are over their deadline, and puts their sections back into the queue.
-    fn watch(&mut self, door: &Door, deadline: Duration, tell: &mut dyn FnMut(Event)) {
+    fn watch(
+        &mut self,
+        door: &Door,
+        (now, deadline): (Duration, Duration),
+        tell: &mut dyn FnMut(Event),
+    ) {
         let queue = &self.queue;
         self.workers.retain_mut(|worker| {
             let Some(busy) = &mut worker.busy else { return true };
             let Some(access) = busy.lease.under_way() else { return true };
-            let waited = access.since.elapsed();
+            let waited = busy.still.at(access.since, now);
             let section = busy.job.section.name;
             if waited >= deadline {
                 busy.lease.withdraw();

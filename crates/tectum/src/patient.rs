@@ -3,12 +3,15 @@
 use std::{
     io::{self, Read},
     sync::{
-        Arc, Mutex, PoisonError,
+        Arc,
+        atomic::{AtomicBool, AtomicU64, Ordering},
         mpsc::{self, RecvTimeoutError},
     },
     thread,
-    time::{Duration, Instant},
+    time::Duration,
 };
+
+use tectum_survey::own_time::{OwnTime, Still};
 
 use crate::args::Patience;
 
@@ -16,30 +19,24 @@ use crate::args::Patience;
 const TICK: Duration = Duration::from_millis(20);
 
 /// What a piece of work has got on with.
-#[derive(Debug, Clone)]
-pub(crate) struct Progress {
-    state: Arc<Mutex<(Instant, bool)>>,
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Progress(Arc<State>);
+
+#[derive(Debug, Default)]
+struct State {
+    moved: AtomicU64,
+    program: AtomicBool,
 }
 
 impl Progress {
-    fn new() -> Self {
-        Self { state: Arc::new(Mutex::new((Instant::now(), false))) }
-    }
-
-    fn update(&self, change: impl FnOnce(&mut (Instant, bool))) -> (Instant, bool) {
-        let mut state = self.state.lock().unwrap_or_else(PoisonError::into_inner);
-        change(&mut state);
-        *state
-    }
-
     /// Something moved.
     fn moved(&self) {
-        self.update(|state| state.0 = Instant::now());
+        self.0.moved.fetch_add(1, Ordering::Relaxed);
     }
 
     /// From now on another program is waited for, which may have its own work to do.
     pub(crate) fn waits_for_a_program(&self) {
-        self.update(|state| state.1 = true);
+        self.0.program.store(true, Ordering::Relaxed);
     }
 
     /// A reader each answer of which is progress.
@@ -64,12 +61,12 @@ impl<R: Read> Read for Reading<R> {
 
 /// Does work that may wait for a file, in a thread that is left to itself when nothing has moved for
 /// as long as one access may take; where another program is waited for, for as long as a survey may.
-/// Nothing comes of work that was given up.
+/// Nothing comes of work that was given up. What takes time without waiting does not belong here.
 pub(crate) fn within<T: Send + 'static>(
     patience: &Patience,
     work: impl FnOnce(&Progress) -> T + Send + 'static,
 ) -> Option<T> {
-    let progress = Progress::new();
+    let progress = Progress::default();
     let (say, heard) = mpsc::channel();
     let own = progress.clone();
     thread::Builder::new()
@@ -79,14 +76,16 @@ pub(crate) fn within<T: Send + 'static>(
             let _ = say.send(work(&own));
         })
         .ok()?;
+    let (mut clock, mut still) = (OwnTime::begin(), Still::default());
     loop {
         match heard.recv_timeout(TICK) {
             Ok(result) => return Some(result),
             Err(RecvTimeoutError::Disconnected) => return None,
             Err(RecvTimeoutError::Timeout) => {
-                let (since, program) = progress.update(|_| {});
+                let program = progress.0.program.load(Ordering::Relaxed);
                 let limit = if program { patience.time_limit } else { patience.deadline };
-                if since.elapsed() > limit {
+                let at = (progress.0.moved.load(Ordering::Relaxed), program);
+                if still.at(at, clock.look()) > limit {
                     return None;
                 }
             }

@@ -316,10 +316,14 @@ fn open_for(
         Subject::Named(_) | Subject::Look(_) => Opened::Report(Box::new(archived(subject, depth)?)),
         Subject::Path(path) => {
             let own = path.clone();
-            let opened = within(patience, move |progress| {
-                at_path(&own, (depth, sections.as_deref()), progress)
-            });
-            opened.unwrap_or_else(|| Err(Failure::NoAnswer { path: path.clone() }))?
+            let taken = within(patience, move |progress| at_path(&own, progress));
+            match taken.unwrap_or_else(|| Err(Failure::NoAnswer { path: path.clone() }))? {
+                Stands::Machine(door) => Opened::Machine(door),
+                Stands::Text(text) => {
+                    let report = saved(path, &text, depth, sections.as_deref())?;
+                    Opened::Report(Box::new(report))
+                }
+            }
         }
     };
     Ok(Open { what, _folder: kept })
@@ -392,7 +396,7 @@ pub(crate) fn surveyed(
 /// What stands at a path: a folder, a capture or other archive by its first bytes, else a saved report.
 ///
 /// Where an answer may never come, the helper asks first.
-fn at_path(path: &Path, wanted: Wanted<'_>, progress: &Progress) -> Result<Opened, Failure> {
+fn at_path(path: &Path, progress: &Progress) -> Result<Stands, Failure> {
     let failed = |cause| Failure::Subject { path: path.to_owned(), cause };
     let whole = std::path::absolute(path).map_err(failed)?;
     let here = live()?;
@@ -403,23 +407,28 @@ fn at_path(path: &Path, wanted: Wanted<'_>, progress: &Progress) -> Result<Opene
             let content = lease
                 .read(&whole, limit)
                 .map_err(|error| failed(std::io::Error::other(error.outcome.to_string())))?;
-            return file(path, &content.bytes[..], wanted);
+            return file(path, &content.bytes[..]);
         }
     }
     let stands = std::fs::metadata(path).map_err(failed)?;
     if stands.is_dir() {
-        return Ok(Opened::Machine(Door::new(Tree::folder(path)?)));
+        return Ok(Stands::Machine(Door::new(Tree::folder(path)?)));
     }
     if !stands.is_file() {
         progress.waits_for_a_program();
     }
-    file(path, progress.reading(File::open(path).map_err(failed)?), wanted)
+    file(path, progress.reading(File::open(path).map_err(failed)?))
 }
 
-/// How much of a saved report is wanted, and of which sections, if not of all.
-type Wanted<'a> = (Depth, Option<&'a [&'static str]>);
+/// What stands at a path, with all that may have to be waited for done.
+enum Stands {
+    /// A machine, as a folder or a capture.
+    Machine(Arc<Door>),
+    /// The text of what is a report, if anything.
+    Text(Vec<u8>),
+}
 
-fn file(path: &Path, mut from: impl Read, wanted: Wanted<'_>) -> Result<Opened, Failure> {
+fn file(path: &Path, mut from: impl Read) -> Result<Stands, Failure> {
     let failed = |cause| Failure::Subject { path: path.to_owned(), cause };
     let mut beginning = Vec::new();
     (&mut from).take(512).read_to_end(&mut beginning).map_err(failed)?;
@@ -427,18 +436,27 @@ fn file(path: &Path, mut from: impl Read, wanted: Wanted<'_>) -> Result<Opened, 
         let whole = std::io::Cursor::new(beginning).chain(BufReader::new(from));
         let archive = Archive::read(whole, packing)
             .map_err(|cause| Failure::Archive { path: path.to_owned(), cause })?;
-        return Ok(Opened::Machine(Door::to_archive(archive)));
+        return Ok(Stands::Machine(Door::to_archive(archive)));
     }
     let mut text = beginning;
     from.take(SIZE_LIMIT + 1).read_to_end(&mut text).map_err(failed)?;
     if text.len() as u64 > SIZE_LIMIT {
         return Err(Failure::TooLarge { path: path.to_owned(), limit: SIZE_LIMIT });
     }
-    let read = match wanted {
-        (Depth::Whole, _) => Report::from_json(&text),
-        (Depth::Values, None) => Report::values_from_json(&text),
-        (Depth::Values, Some(sections)) => Report::sections_from_json(&text, sections),
+    Ok(Stands::Text(text))
+}
+
+/// The report of a text: as much of it as is wanted, of these sections if not of all.
+fn saved(
+    path: &Path,
+    text: &[u8],
+    depth: Depth,
+    sections: Option<&[&'static str]>,
+) -> Result<Report, Failure> {
+    let read = match (depth, sections) {
+        (Depth::Whole, _) => Report::from_json(text),
+        (Depth::Values, None) => Report::values_from_json(text),
+        (Depth::Values, Some(sections)) => Report::sections_from_json(text, sections),
     };
-    read.map(|report| Opened::Report(Box::new(report)))
-        .map_err(|cause| Failure::Report { path: path.to_owned(), cause })
+    read.map_err(|cause| Failure::Report { path: path.to_owned(), cause })
 }

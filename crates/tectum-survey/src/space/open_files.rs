@@ -12,7 +12,7 @@ use std::{
         mpsc::{self, RecvTimeoutError},
     },
     thread,
-    time::{Duration, Instant},
+    time::Duration,
 };
 
 use rustix::{
@@ -22,7 +22,10 @@ use rustix::{
 use tectum_report::space::{DeletedFile, Holder};
 
 use super::ASKED;
-use crate::source::{Confinement, bytes_text};
+use crate::{
+    own_time::{OwnTime, Still},
+    source::{Confinement, bytes_text},
+};
 
 /// What processes hold open of what was deleted.
 #[derive(Debug, Default)]
@@ -63,16 +66,15 @@ pub(super) fn deleted(devices: &HashSet<(u32, u32)>, deadline: Duration) -> Dele
     if begun.is_err() {
         return none;
     }
-    let mut last = (0, Instant::now());
+    let (mut clock, mut still) = (OwnTime::begin(), Still::default());
     loop {
-        match heard.recv_timeout(TICK) {
+        let found = heard.recv_timeout(TICK);
+        let now = clock.look();
+        match found {
             Ok(found) => return found,
             Err(RecvTimeoutError::Disconnected) => return none,
             Err(RecvTimeoutError::Timeout) => {
-                let now = moved.load(Ordering::Relaxed);
-                if now != last.0 {
-                    last = (now, Instant::now());
-                } else if last.1.elapsed() > deadline {
+                if still.at(moved.load(Ordering::Relaxed), now) > deadline {
                     return none;
                 }
             }

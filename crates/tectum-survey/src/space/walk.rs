@@ -18,7 +18,7 @@ use std::{
         atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering},
     },
     thread,
-    time::{Duration, Instant},
+    time::Duration,
 };
 
 use globset::GlobSet;
@@ -33,7 +33,10 @@ use super::{
     folders::{Content, Folders, Number},
     links::{Inode, Links},
 };
-use crate::source::{Confinement, Door, Tree, outcome_of};
+use crate::{
+    own_time::{OwnTime, Still},
+    source::{Confinement, Door, Tree, outcome_of},
+};
 
 /// What holds for a walk.
 #[derive(Debug, Clone)]
@@ -173,6 +176,9 @@ struct Walker {
     at: AtomicU64,
 }
 
+/// A walker, and how long it has been at one question.
+type Watched = (Arc<Walker>, Still<(u64, u64)>);
+
 #[derive(Debug)]
 struct State {
     folders: Folders,
@@ -252,13 +258,14 @@ pub(super) fn walk(root: Root, rules: &Rules, progress: &Progress) -> Walked {
         bytes: AtomicU64::new(0),
         confinement,
     });
-    let mut walkers: Vec<(Arc<Walker>, u64, Instant)> = Vec::new();
-    let begin = |walkers: &mut Vec<(Arc<Walker>, u64, Instant)>| {
+    let mut clock = OwnTime::begin();
+    let mut walkers: Vec<Watched> = Vec::new();
+    let begin = |walkers: &mut Vec<Watched>| {
         let walker = Arc::new(Walker::default());
         let (own, all) = (Arc::clone(&walker), Arc::clone(&shared));
         let named = thread::Builder::new().name("walks".to_owned());
         if named.spawn(move || work(&all, &own)).is_ok() {
-            walkers.push((walker, 0, Instant::now()));
+            walkers.push((walker, Still::default()));
         }
     };
     for _ in 0..rules.threads {
@@ -274,15 +281,13 @@ pub(super) fn walk(root: Root, rules: &Rules, progress: &Progress) -> Walked {
         state = shared.wake.wait_timeout(state, TICK).unwrap_or_else(PoisonError::into_inner).0;
         progress.entries.store(shared.entries.load(Ordering::Relaxed), Ordering::Relaxed);
         progress.bytes.store(shared.bytes.load(Ordering::Relaxed), Ordering::Relaxed);
+        let now = clock.look();
         let mut fresh = 0;
-        walkers.retain_mut(|(walker, moved, since)| {
-            let now = walker.moved.load(Ordering::Relaxed);
+        walkers.retain_mut(|(walker, still)| {
             let at = walker.at.load(Ordering::Relaxed);
-            if now != *moved || at == 0 {
-                (*moved, *since) = (now, Instant::now());
-                return true;
-            }
-            if since.elapsed() < rules.deadline {
+            let moved = walker.moved.load(Ordering::Relaxed);
+            // One that asks nothing waits for work.
+            if still.at((moved, at), now) < rules.deadline || at == 0 {
                 return true;
             }
             walker.left.store(true, Ordering::Relaxed);

@@ -21,7 +21,10 @@ use tectum_report::{
     json::print::to_writer,
     space::{Space, SpaceDocument},
 };
-use tectum_survey::space::{Plan, Progress, SpaceError, look};
+use tectum_survey::{
+    own_time::said_within,
+    space::{Plan, Progress, SpaceError, look},
+};
 
 use super::deliver::{self, Form};
 use crate::{
@@ -179,7 +182,7 @@ fn beside(path: &Path, asked: &Asked) -> Result<Space, Failure> {
     });
     let mut waiting = Waiting::new();
     let ended = loop {
-        match heard.recv_timeout(asked.deadline.saturating_add(GRACE)) {
+        match said_within(&heard, asked.deadline.saturating_add(GRACE)) {
             Ok(Says::At(entries, bytes)) => {
                 waiting.says(&views::space::so_far(entries, bytes));
             }
