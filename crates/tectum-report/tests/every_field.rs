@@ -21,7 +21,7 @@ use tectum_report::{
     Report,
     declare::NodeMut,
     fact::{Gap, Why},
-    json::{print, schema},
+    json::{print, schema, write::Form},
     leaf::{Identifies, Whose},
     query::{Path, find},
     redact::{Pseudonyms, of_redacted_capture},
@@ -50,8 +50,11 @@ fn a_report_with_every_field_is_read_back() {
     let mut bytes = Vec::new();
     print::to_writer(&mut bytes, &report).unwrap();
     assert_eq!(Report::from_json(&bytes).unwrap(), report);
-    let compact = serde_json::to_vec(&report).unwrap();
-    assert_eq!(Report::from_json(&compact).unwrap(), report);
+    for form in [Form::Compact, Form::Expanded] {
+        let mut bytes = Vec::new();
+        report.write(&mut bytes, form).unwrap();
+        assert_eq!(Report::from_json(&bytes).unwrap(), report);
+    }
 }
 
 #[test]

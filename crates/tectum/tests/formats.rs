@@ -36,8 +36,8 @@ fn mode(path: &Path) -> u32 {
 #[case("it.html", "<!DOCTYPE html>")]
 #[case("it.sqlite", "SQLite format 3\0")]
 #[case("it.db", "SQLite format 3\0")]
-#[case("it.json", "{\n  \"format\": \"tectum-report\"")]
-#[case("it", "{\n  \"format\": \"tectum-report\"")]
+#[case("it.json", "{\n \"format\": \"tectum-report\"")]
+#[case("it", "{\n \"format\": \"tectum-report\"")]
 fn the_ending_of_a_name_says_the_form(#[case] name: &str, #[case] begins: &str) {
     let place = Place::new();
     let ran = place.run(&["survey", "memory", "--from", "demo:gannet-before", "--out", name]);

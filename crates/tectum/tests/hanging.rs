@@ -89,7 +89,7 @@ fn hangs_where_another_test_says() {
     let begun = Instant::now();
     let program = assert_cmd::cargo::cargo_bin("tectum");
     let ran = Command::new(program)
-        .args(["survey", "filesystems", "--deadline", "1s", "--out"])
+        .args(["survey", "filesystems", "--deadline", "1s", "--evidence", "expanded", "--out"])
         .arg(place.join("report.json"))
         .stdin(Stdio::null())
         .output()

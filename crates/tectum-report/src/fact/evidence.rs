@@ -51,6 +51,23 @@ pub enum Place {
     Named(Cow<'static, str>),
 }
 
+impl Place {
+    /// So many bytes from an offset on.
+    pub fn bytes(offset: usize, length: usize) -> Self {
+        Self::Bytes { offset: narrow(offset), length: narrow(length) }
+    }
+
+    /// So many bytes from an offset on, of the structure of a handle.
+    pub fn structure(handle: u16, offset: usize, length: usize) -> Self {
+        Self::Structure { handle, offset: narrow(offset), length: narrow(length) }
+    }
+}
+
+/// What is read of a file ends far below 4 GiB.
+fn narrow(number: usize) -> u32 {
+    u32::try_from(number).unwrap_or(u32::MAX)
+}
+
 impl std::fmt::Display for Place {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         let bytes = |length: &u32| if *length == 1 { "byte" } else { "bytes" };

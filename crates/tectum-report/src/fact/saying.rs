@@ -66,7 +66,7 @@ impl Saying {
     }
 
     /// One that a report holds; its sentence is looked up in the report's table.
-    fn read(code: String, detail: Option<Arc<str>>) -> Self {
+    pub(crate) fn read(code: String, detail: Option<Arc<str>>) -> Self {
         let words = Cow::Owned(code.clone());
         Self(Said::Whole(Arc::new(Whole { code: Cow::Owned(code), words, detail })))
     }

@@ -8,8 +8,9 @@ use std::{
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Deserializer, Serialize, de::IgnoredAny};
-use serde_json::Value;
+use serde_json::{Value, value::RawValue};
 
+use super::compact;
 use crate::{
     fact::{Attempt, Evidence, Gap, Saying, Why},
     finding::Finding,
@@ -19,7 +20,17 @@ use crate::{
 
 /// A report's members. `Values` are the model's records, the others what belongs to them.
 #[derive(Debug, Serialize, Deserialize, JsonSchema)]
-pub(super) struct Envelope<'a, Values, Findings, Gaps, AllEvidence, Meanings, Sources, Notes> {
+pub(super) struct Envelope<
+    'a,
+    Values,
+    Findings,
+    Meanings,
+    Notes,
+    Origins,
+    Gaps,
+    AllEvidence,
+    Sources,
+> {
     /// The word that names the form.
     pub(super) format: Cow<'a, str>,
     /// The version of the form.
@@ -38,35 +49,52 @@ pub(super) struct Envelope<'a, Values, Findings, Gaps, AllEvidence, Meanings, So
     /// What is odd, as it follows from the values: no part of the inventory or of its digest, and found
     /// anew whenever the report is read.
     pub(super) findings: Findings,
-    /// Every value that is null, with its reason; a gap at a value that is there says why more of
-    /// it may exist.
-    pub(super) gaps: Gaps,
-    /// For each value, by its JSON Pointer, where it came from.
-    pub(super) evidence: AllEvidence,
-    /// The sentences that the codes of rules, answers and hints stand for.
-    pub(super) meanings: Meanings,
-    /// Every access to the machine.
-    pub(super) sources: Sources,
     /// What a reader should know and no field says.
     pub(super) notes: Notes,
+    /// The sentences that the codes of rules, answers and hints stand for.
+    pub(super) meanings: Meanings,
+    /// The compact form: where values are from, why others are missing, and every access to the machine, in
+    /// tables. The expanded form has the three members that follow instead.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(super) origins: Option<Origins>,
+    /// The expanded form: every value that is null, with its reason; a gap at a value that is there says why
+    /// more of it may exist.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(super) gaps: Option<Gaps>,
+    /// The expanded form: for each value, by its JSON Pointer, where it came from.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(super) evidence: Option<AllEvidence>,
+    /// The expanded form: every access to the machine.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(super) sources: Option<Sources>,
 }
 
-/// The envelope as it is read, of what is wanted of evidence and sources. What is odd is found anew: a report
-/// that does not say it is one all the same.
-pub(super) type EnvelopeOf<AllEvidence, Sources, Findings = Option<IgnoredAny>> = Envelope<
+/// The envelope as it is read: what is not always wanted is cut out and read later. What is odd is found anew: a
+/// report that does not say it is one all the same.
+pub(super) type EnvelopeOf<'a> = Envelope<
     'static,
-    Value,
-    Findings,
-    Vec<GapAt<String, Gap>>,
-    AllEvidence,
+    &'a RawValue,
+    Option<IgnoredAny>,
     BTreeMap<String, String>,
-    Sources,
     Vec<Note>,
+    compact::Read<'a>,
+    Vec<GapAt<String, Gap>>,
+    &'a RawValue,
+    &'a RawValue,
 >;
 
 /// The whole envelope, as the schema describes it.
-pub(super) type WholeEnvelope =
-    EnvelopeOf<HashMap<String, Vec<Evidence>>, Vec<SourceAccess>, Vec<Finding>>;
+pub(super) type WholeEnvelope = Envelope<
+    'static,
+    Value,
+    Vec<Finding>,
+    BTreeMap<String, String>,
+    Vec<Note>,
+    compact::WholeTables,
+    Vec<GapAt<String, Gap>>,
+    HashMap<String, Vec<Evidence>>,
+    Vec<SourceAccess>,
+>;
 
 /// A gap, with where it is.
 #[derive(Debug, Serialize, JsonSchema)]

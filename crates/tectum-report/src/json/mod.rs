@@ -1,5 +1,6 @@
 //! A report's JSON form.
 
+mod compact;
 mod envelope;
 pub mod origins;
 pub mod pointer;

@@ -9,7 +9,7 @@ use serde_json::Value;
 use super::{
     envelope::GapAt,
     pointer::members,
-    read::{ReadError, Whole, filled},
+    read::{ReadError, Where, Whole, filled},
     write::add_meanings,
 };
 use crate::{
@@ -133,9 +133,7 @@ impl Report {
             machine,
             inventory,
             readings,
-            gaps,
-            evidence,
-            meanings,
+            origins: Where::by_pointer(gaps, evidence, &meanings),
             sources: Vec::new(),
             notes,
         })

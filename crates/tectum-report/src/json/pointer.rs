@@ -34,6 +34,13 @@ impl Pointer {
         mark
     }
 
+    /// Goes down by a whole pointer; returns where to come back to.
+    pub fn push_pointer(&mut self, pointer: &str) -> usize {
+        let mark = self.text.len();
+        self.text.push_str(pointer);
+        mark
+    }
+
     /// Comes back to a mark that `push` gave.
     pub fn back(&mut self, mark: usize) {
         self.text.truncate(mark);
@@ -43,6 +50,23 @@ impl Pointer {
     pub fn as_str(&self) -> &str {
         &self.text
     }
+}
+
+/// Whether a pointer leads to a section, or to what else stands in a root.
+pub fn is_section(pointer: &str) -> bool {
+    pointer.bytes().filter(|byte| *byte == b'/').count() == 2
+}
+
+/// A pointer to every part of a kind: that to one of them, with `*` for a number in a list. No member of a
+/// report is called by a number.
+pub fn pattern(pointer: &str) -> String {
+    let mut all = String::with_capacity(pointer.len());
+    for member in pointer.split('/').skip(1) {
+        let number = member.bytes().all(|byte| byte.is_ascii_digit());
+        all.push('/');
+        all.push_str(if number { "*" } else { member });
+    }
+    all
 }
 
 /// The members that a pointer names, one after the other.

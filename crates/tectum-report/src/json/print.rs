@@ -3,10 +3,13 @@
 //! RFC 8259 lets DEL, the C1 controls and the characters that turn the direction of writing stand as
 //! they are; a terminal or an editor would obey them, so they are escaped.
 
-use std::io::{self, Write};
+use std::{
+    cmp::Ordering,
+    io::{self, Write},
+};
 
 use serde::Serialize;
-use serde_json::ser::{CharEscape, Formatter, PrettyFormatter, Serializer};
+use serde_json::ser::{Formatter, Serializer};
 
 /// Whether a character does something to what shows it: control characters, and those that turn the
 /// direction of writing (Unicode 16.0 clause 23.2 and annex 9).
@@ -22,12 +25,29 @@ pub fn is_harmful(character: char) -> bool {
         )
 }
 
-/// Writes a value as indented JSON with a line end behind it.
+/// Writes a value as JSON with a line end behind it: indented, the entries of long tables in a line each.
 ///
 /// # Errors
 /// When it cannot be written.
-pub fn to_writer<T: Serialize + ?Sized>(mut to: impl Write, value: &T) -> io::Result<()> {
-    let mut serializer = Serializer::with_formatter(&mut to, Harmless::default());
+pub fn to_writer<T: Serialize + ?Sized>(to: impl Write, value: &T) -> io::Result<()> {
+    indented(to, value, "  ")
+}
+
+/// The same, indented by one blank: a report is deep, and nobody reads hundreds of kilobytes of blanks.
+///
+/// # Errors
+/// As [`to_writer`].
+pub fn report_to_writer<T: Serialize + ?Sized>(to: impl Write, value: &T) -> io::Result<()> {
+    indented(to, value, " ")
+}
+
+fn indented<T: Serialize + ?Sized>(
+    mut to: impl Write,
+    value: &T,
+    indent: &'static str,
+) -> io::Result<()> {
+    let mut serializer =
+        Serializer::with_formatter(&mut to, Harmless { indent, ..Harmless::default() });
     value.serialize(&mut serializer)?;
     to.write_all(b"\n")
 }
@@ -71,123 +91,177 @@ impl Formatter for InALine {
     }
 }
 
-/// Members of a report that are long tables: an entry of them stands in a line.
-const TABLES: [&str; 4] = ["findings", "gaps", "evidence", "sources"];
+/// Members of a report that are long tables, and so deep their entries are: an entry of them stands in a line.
+const TABLES: [(&[&str], usize); 6] = [
+    (&["findings"], 2),
+    (&["gaps"], 2),
+    (&["evidence"], 2),
+    (&["sources"], 2),
+    (&["origins"], 3),
+    (&["origins", "parts"], 4),
+];
 
-/// Depth of a table's entries: what is within one is not indented.
-const ENTRY: usize = 2;
+/// As deep as the names of tables stand.
+const NAMES: usize = 2;
 
-/// The usual indented form, the entries of long tables in a line each, with what is harmful escaped.
+/// The member whose tables hold numbers, which nobody reads without a program: no blanks stand in them.
+const OF_NUMBERS: &str = "origins";
+
+/// Indented, but for the entries of long tables and lists of plain values, which stand in a line each: what is found
+/// in a line is then whole. What is harmful is escaped.
 #[derive(Default)]
-struct Harmless<'a> {
-    pretty: PrettyFormatter<'a>,
-    /// How many arrays and objects are open.
-    depth: usize,
-    /// The key of the outermost object that is being written, as long as it is.
-    key: Option<String>,
-    in_table: bool,
+struct Harmless {
+    /// What a line begins with, for each array and object that it stands in.
+    indent: &'static str,
+    /// The arrays and objects that are being written.
+    open: Vec<Level>,
+    /// The names of the members that are being written, of the outermost ones.
+    names: Vec<String>,
+    /// Whether the last of them is still being written.
+    in_name: bool,
+    /// How deep entries are that stand in a line, where any do.
+    entry: Option<usize>,
 }
 
-impl Harmless<'_> {
-    /// Whether what is written now stands within an entry of a table.
-    fn in_line(&self) -> bool {
-        self.in_table && self.depth > ENTRY
+/// An array or an object that is being written.
+struct Level {
+    lines: Lines,
+    /// Whether anything stands in it.
+    any: bool,
+}
+
+/// How an array or an object is written.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Lines {
+    /// An array of which it is not known yet: nothing stands in it, or one value that may be a plain one.
+    Open,
+    /// All in a line.
+    One,
+    /// A value a line.
+    Each,
+}
+
+impl Harmless {
+    fn lines(&self) -> Lines {
+        self.open.last().map_or(Lines::Each, |level| level.lines)
     }
 
-    fn open<W: ?Sized + Write>(&mut self, to: &mut W, sign: &[u8]) -> Option<io::Result<()>> {
-        self.depth += 1;
-        self.in_line().then(|| to.write_all(sign))
+    fn is_tight(&self) -> bool {
+        self.lines() == Lines::One && self.is_of_numbers()
     }
 
-    fn close<W: ?Sized + Write>(&mut self, to: &mut W, sign: &[u8]) -> Option<io::Result<()>> {
-        let written = self.in_line().then(|| to.write_all(sign));
-        self.depth = self.depth.saturating_sub(1);
-        written
+    fn open<W: ?Sized + Write>(&mut self, to: &mut W, sign: &[u8], other: Lines) -> io::Result<()> {
+        // What is no plain value stands in a line of its own.
+        if let Some(level) = self.open.last_mut().filter(|level| level.lines == Lines::Open) {
+            level.lines = Lines::Each;
+            self.line(to)?;
+        }
+        let depth = self.open.len() + 1;
+        let lines = match self.entry.map(|entry| depth.cmp(&entry)) {
+            Some(Ordering::Greater) => Lines::One,
+            Some(Ordering::Equal) => Lines::Each,
+            _ if self.lines() == Lines::One => Lines::One,
+            _ => other,
+        };
+        self.open.push(Level { lines, any: false });
+        to.write_all(sign)
     }
 
-    fn part<W: ?Sized + Write>(&self, to: &mut W, first: bool) -> Option<io::Result<()>> {
-        self.in_line().then(|| if first { Ok(()) } else { to.write_all(b", ") })
+    fn close<W: ?Sized + Write>(&mut self, to: &mut W, sign: &[u8]) -> io::Result<()> {
+        let level = self.open.pop();
+        if level.is_some_and(|level| level.any && level.lines == Lines::Each) {
+            self.line(to)?;
+        }
+        to.write_all(sign)
+    }
+
+    /// What stands before a value of an array, or a name of an object.
+    fn next<W: ?Sized + Write>(&mut self, to: &mut W, first: bool) -> io::Result<()> {
+        if let Some(level) = self.open.last_mut() {
+            level.any = true;
+            if level.lines == Lines::Open && !first {
+                level.lines = Lines::One;
+            }
+        }
+        match (self.lines(), first) {
+            (Lines::Open, _) | (Lines::One, true) => Ok(()),
+            (Lines::One, false) if self.is_tight() => to.write_all(b","),
+            (Lines::One, false) => to.write_all(b", "),
+            (Lines::Each, first) => {
+                if !first {
+                    to.write_all(b",")?;
+                }
+                self.line(to)
+            }
+        }
+    }
+
+    fn is_of_numbers(&self) -> bool {
+        self.names.first().is_some_and(|name| name == OF_NUMBERS)
+    }
+
+    fn line<W: ?Sized + Write>(&self, to: &mut W) -> io::Result<()> {
+        to.write_all(b"\n")?;
+        // What nobody reads is not indented.
+        let deepest = if self.is_of_numbers() { 1 } else { usize::MAX };
+        self.open.iter().take(deepest).try_for_each(|_| to.write_all(self.indent.as_bytes()))
     }
 }
 
-impl Formatter for Harmless<'_> {
+impl Formatter for Harmless {
     fn write_string_fragment<W: ?Sized + Write>(
         &mut self,
         to: &mut W,
         text: &str,
     ) -> io::Result<()> {
-        if let Some(key) = &mut self.key {
-            key.push_str(text);
+        if self.in_name
+            && let Some(name) = self.names.last_mut()
+        {
+            name.push_str(text);
         }
         write_harmless(to, text)
     }
 
-    fn write_char_escape<W: ?Sized + Write>(
-        &mut self,
-        to: &mut W,
-        it: CharEscape,
-    ) -> io::Result<()> {
-        self.pretty.write_char_escape(to, it)
-    }
-
     fn begin_array<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
-        match self.open(to, b"[") {
-            Some(written) => written,
-            None => self.pretty.begin_array(to),
-        }
+        self.open(to, b"[", Lines::Open)
     }
 
     fn end_array<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
-        match self.close(to, b"]") {
-            Some(written) => written,
-            None => self.pretty.end_array(to),
-        }
+        self.close(to, b"]")
     }
 
     fn begin_array_value<W: ?Sized + Write>(&mut self, to: &mut W, first: bool) -> io::Result<()> {
-        match self.part(to, first) {
-            Some(written) => written,
-            None => self.pretty.begin_array_value(to, first),
-        }
-    }
-
-    fn end_array_value<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
-        if self.in_line() { Ok(()) } else { self.pretty.end_array_value(to) }
+        self.next(to, first)
     }
 
     fn begin_object<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
-        match self.open(to, b"{") {
-            Some(written) => written,
-            None => self.pretty.begin_object(to),
-        }
+        self.open(to, b"{", Lines::Each)
     }
 
     fn end_object<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
-        match self.close(to, b"}") {
-            Some(written) => written,
-            None => self.pretty.end_object(to),
-        }
+        self.close(to, b"}")
     }
 
     fn begin_object_key<W: ?Sized + Write>(&mut self, to: &mut W, first: bool) -> io::Result<()> {
-        if self.depth == 1 {
-            self.key = Some(String::new());
+        let depth = self.open.len();
+        if depth <= NAMES {
+            self.names.truncate(depth.saturating_sub(1));
+            self.names.push(String::new());
+            self.in_name = true;
         }
-        match self.part(to, first) {
-            Some(written) => written,
-            None => self.pretty.begin_object_key(to, first),
-        }
+        self.next(to, first)
     }
 
     fn begin_object_value<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
-        if let Some(key) = self.key.take() {
-            self.in_table = TABLES.contains(&key.as_str());
+        if std::mem::take(&mut self.in_name) {
+            let of = |(names, entry): &(&[&str], usize)| {
+                let begins = self.names.iter().zip(*names).all(|(own, name)| own == name);
+                (self.names.len() >= names.len() && begins).then_some(*entry)
+            };
+            // The longest of them says it.
+            self.entry = TABLES.iter().rev().find_map(of);
         }
-        self.pretty.begin_object_value(to)
-    }
-
-    fn end_object_value<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
-        if self.in_line() { Ok(()) } else { self.pretty.end_object_value(to) }
+        to.write_all(if self.is_tight() { b":" } else { b": " })
     }
 }
 
@@ -220,7 +294,7 @@ mod tests {
             "gaps": [{ "at": "/x", "tried": [] }, { "at": "/y", "tried": [{ "c": 1 }] }],
             "z": { "b": [] },
         }));
-        let expected = "{\n  \"a\": [\n    {\n      \"b\": [\n        1,\n        2\n      ]\n    }\n  ],\n  \
+        let expected = "{\n  \"a\": [\n    {\n      \"b\": [1, 2]\n    }\n  ],\n  \
             \"gaps\": [\n    {\"at\": \"/x\", \"tried\": []},\n    \
             {\"at\": \"/y\", \"tried\": [{\"c\": 1}]}\n  ],\n  \"z\": {\n    \"b\": []\n  }\n}\n";
         assert_eq!(text, expected);

@@ -2,15 +2,14 @@
 
 use std::collections::{BTreeMap, HashMap};
 
-use serde::{
-    Deserialize,
-    de::{DeserializeOwned, IgnoredAny},
-};
-use serde_json::{Value, value::RawValue};
+use serde::Deserialize;
+use serde_json::{Map, Value, value::RawValue};
 
 use super::{
-    envelope::{Envelope, EnvelopeOf, GapAt},
-    pointer::Pointer,
+    compact::{Accesses, Origin, Told, Unit},
+    envelope::{EnvelopeOf, GapAt},
+    origins::Depth,
+    pointer::{Pointer, is_section, pattern},
 };
 use crate::{
     declare::{Described, NodeMut, Record},
@@ -84,95 +83,160 @@ struct Head {
 }
 
 impl Report {
-    /// Reads a report.
+    /// Reads a report, of either form.
     ///
     /// A report of a newer minor version is read but for what is new in it, and a note says so.
     ///
     /// # Errors
     /// A [`ReadError`] that says what is wrong and where.
     pub fn from_json(text: &[u8]) -> Result<Self, ReadError> {
-        let (mut read, newer) = read::<HashMap<String, Vec<Evidence>>, Vec<SourceAccess>>(text)?;
-        let evidence = std::mem::take(&mut read.evidence);
-        let sources = std::mem::take(&mut read.sources);
-        filled(Whole::of(&mut read, newer, evidence, sources))
+        from_text(text, Depth::Whole, None)
     }
 
-    /// Reads a report's values and gaps, and passes over where the values came from and what was asked:
-    /// much the larger part, which comparing and asking for values does without.
+    /// Reads a report's values and gaps, and passes over where the values came from and what was asked,
+    /// which comparing and asking for values does without.
     ///
     /// # Errors
     /// As [`Self::from_json`], but for what is wrong in what is passed over.
     pub fn values_from_json(text: &[u8]) -> Result<Self, ReadError> {
-        let (mut read, newer) = read::<IgnoredAny, IgnoredAny>(text)?;
-        filled(Whole::of(&mut read, newer, HashMap::new(), Vec::new()))
+        from_text(text, Depth::Gaps, None)
     }
-}
 
-/// A report of which only some sections are wanted: what others hold is passed over.
-type InSections<'a> = Envelope<
-    'a,
-    BTreeMap<String, &'a RawValue>,
-    Option<IgnoredAny>,
-    Vec<GapAt<String, Gap>>,
-    IgnoredAny,
-    BTreeMap<String, String>,
-    IgnoredAny,
-    Vec<Note>,
->;
-
-impl Report {
     /// Reads the values and gaps of some sections of a report, and what says which machine it is.
     ///
     /// # Errors
     /// As [`Self::values_from_json`].
     pub fn sections_from_json(text: &[u8], sections: &[&str]) -> Result<Self, ReadError> {
-        // What is wrong with a report, or new in it, is looked for with more care.
-        let careful = || {
-            let mut report = Self::values_from_json(text)?;
-            report.keep_sections(sections);
-            Ok(report)
-        };
-        let Ok(read) = serde_json::from_slice::<InSections<'_>>(text) else { return careful() };
-        if read.format != REPORT.name || REPORT.readable(read.format_version) != Readable::Yes {
-            return careful();
+        from_text(text, Depth::Gaps, Some(sections))
+    }
+}
+
+fn from_text(text: &[u8], depth: Depth, sections: Option<&[&str]>) -> Result<Report, ReadError> {
+    let (envelope, newer) = read(text)?;
+    let within = Within { text };
+    let lacks = |member: &str| ReadError::Lacks { at: format!("/{member}") };
+    let (origins, sources) = match envelope.origins {
+        Some(tables) => {
+            let (mut told, rows) = Told::new(tables, &envelope.meanings, depth)?;
+            let sources = match depth {
+                Depth::Gaps => Vec::new(),
+                Depth::Whole => {
+                    told.accesses(within.parsed::<Vec<Accesses<'_>>>(rows, "/origins/accesses")?)?
+                }
+            };
+            (Where::InTables(Box::new(told)), sources)
         }
-        let wanted = |all: &BTreeMap<String, &RawValue>, every: bool| {
-            let own = all.iter().filter(|(name, _)| every || sections.contains(&name.as_str()));
-            own.map(|(name, raw)| Ok((name.clone(), serde_json::from_str(raw.get())?)))
-                .collect::<Result<serde_json::Map<String, Value>, serde_json::Error>>()
-                .map(Value::Object)
-        };
-        let parts = [
-            wanted(&read.machine, true),
-            wanted(&read.inventory, false),
-            wanted(&read.readings, false),
-        ];
-        let [Ok(machine), Ok(inventory), Ok(readings)] = parts else { return careful() };
-        // A section that no report has is told as what was passed over.
-        let shape = Inventory::default().shape();
-        if read.inventory.keys().any(|name| shape.index_of(name).is_none()) {
-            return careful();
+        None => {
+            let gaps = envelope.gaps.ok_or_else(|| lacks("gaps"))?;
+            let evidence = envelope.evidence.ok_or_else(|| lacks("evidence"))?;
+            let sources = envelope.sources.ok_or_else(|| lacks("sources"))?;
+            let (evidence, sources) = match depth {
+                Depth::Gaps => (HashMap::new(), Vec::new()),
+                Depth::Whole => {
+                    (within.parsed(evidence, "/evidence")?, within.parsed(sources, "/sources")?)
+                }
+            };
+            (Where::by_pointer(gaps, evidence, &envelope.meanings), sources)
         }
-        let mut taken = read.taken;
-        taken.sections.retain(|section| sections.contains(&section.as_str()));
-        let mut gaps = read.gaps;
-        gaps.retain(|gap| {
-            let mut way = gap.at.split('/').skip(1);
-            way.next() == Some("machine") || way.next().is_some_and(|name| sections.contains(&name))
-        });
-        filled(Whole {
-            format_version: read.format_version,
-            newer: false,
-            taken,
-            machine: &machine,
-            inventory: &inventory,
-            readings: &readings,
-            gaps,
-            evidence: HashMap::new(),
-            meanings: read.meanings,
-            sources: Vec::new(),
-            notes: read.notes,
+    };
+    let mut report = filled(Whole {
+        format_version: envelope.format_version,
+        newer,
+        taken: envelope.taken,
+        machine: &within.parsed(envelope.machine, "/machine")?,
+        inventory: &within.sections(envelope.inventory, "/inventory", sections)?,
+        readings: &within.sections(envelope.readings, "/readings", sections)?,
+        origins,
+        sources,
+        notes: envelope.notes,
+    })?;
+    if let Some(sections) = sections {
+        report.keep_sections(sections);
+    }
+    Ok(report)
+}
+
+/// The text that members were cut out of.
+struct Within<'a> {
+    text: &'a [u8],
+}
+
+impl<'a> Within<'a> {
+    /// A member that stands in the text.
+    fn parsed<T: Deserialize<'a>>(&self, raw: &'a RawValue, at: &str) -> Result<T, ReadError> {
+        // Nearly always it is as it must be. What is wrong with another is looked for with more care.
+        if let Ok(read) = serde_json::from_str(raw.get()) {
+            return Ok(read);
+        }
+        let mut json = serde_json::Deserializer::from_str(raw.get());
+        serde_path_to_error::deserialize(&mut json).map_err(|error| {
+            let at = format!("{at}{}", pointer_to(error.path()));
+            match ReadError::of(error.inner(), at) {
+                ReadError::NotJson { line, column, said } => {
+                    let (lines, columns) = self.before(raw);
+                    let column = if line == 1 { columns + column } else { column };
+                    ReadError::NotJson { line: lines + line, column, said }
+                }
+                other => other,
+            }
         })
+    }
+
+    /// How many lines end before a member, and how many bytes stand before it in its line.
+    fn before(&self, raw: &RawValue) -> (usize, usize) {
+        let begin = raw.get().as_ptr().addr().saturating_sub(self.text.as_ptr().addr());
+        let before = self.text.get(..begin).unwrap_or_default();
+        let mut lines = before.split(|byte| *byte == b'\n');
+        let columns = lines.next_back().map_or(0, <[u8]>::len);
+        (lines.count(), columns)
+    }
+
+    /// The sections that are wanted, and those that nobody knows: these are told.
+    fn sections(
+        &self,
+        raw: &'a RawValue,
+        at: &str,
+        wanted: Option<&[&str]>,
+    ) -> Result<Value, ReadError> {
+        let Some(wanted) = wanted else { return self.parsed(raw, at) };
+        let Ok(all) = serde_json::from_str::<BTreeMap<String, &RawValue>>(raw.get()) else {
+            return self.parsed(raw, at);
+        };
+        let known = |name: &str| Inventory::SHAPE.index_of(name).is_some();
+        let mut members = Map::new();
+        for (name, raw) in all {
+            if wanted.contains(&&*name) || !known(&name) {
+                let value = self.parsed(raw, &format!("{at}/{name}"))?;
+                members.insert(name, value);
+            }
+        }
+        Ok(Value::Object(members))
+    }
+}
+
+/// Where the values of a report are from and why others are missing, as it was read.
+pub(super) enum Where<'a> {
+    /// Part by part.
+    InTables(Box<Told<'a>>),
+    /// Value by value.
+    ByPointer { gaps: HashMap<String, Gap>, evidence: HashMap<String, Vec<Evidence>> },
+}
+
+impl Where<'_> {
+    pub(super) fn by_pointer(
+        gaps: Vec<GapAt<String, Gap>>,
+        mut evidence: HashMap<String, Vec<Evidence>>,
+        meanings: &BTreeMap<String, String>,
+    ) -> Self {
+        let mut gaps: HashMap<String, Gap> =
+            gaps.into_iter().map(|GapAt { at, gap }| (at, gap)).collect();
+        let mut look_up = |saying: &mut Saying| saying.look_up(meanings);
+        for gap in gaps.values_mut() {
+            gap.hint.as_deref_mut().into_iter().for_each(&mut look_up);
+            gap.tried.iter_mut().for_each(|attempt| look_up(&mut attempt.answer));
+        }
+        evidence.values_mut().flatten().for_each(|piece| look_up(&mut piece.rule));
+        Self::ByPointer { gaps, evidence }
     }
 }
 
@@ -185,61 +249,21 @@ pub(super) struct Whole<'a> {
     pub(super) machine: &'a Value,
     pub(super) inventory: &'a Value,
     pub(super) readings: &'a Value,
-    pub(super) gaps: Vec<GapAt<String, Gap>>,
-    pub(super) evidence: HashMap<String, Vec<Evidence>>,
-    pub(super) meanings: BTreeMap<String, String>,
+    pub(super) origins: Where<'a>,
     pub(super) sources: Vec<SourceAccess>,
     pub(super) notes: Vec<Note>,
 }
 
-impl<'a> Whole<'a> {
-    fn of<E, S>(
-        read: &'a mut EnvelopeOf<E, S>,
-        newer: bool,
-        evidence: HashMap<String, Vec<Evidence>>,
-        sources: Vec<SourceAccess>,
-    ) -> Self {
-        Self {
-            format_version: read.format_version,
-            newer,
-            taken: read.taken.clone(),
-            machine: &read.machine,
-            inventory: &read.inventory,
-            readings: &read.readings,
-            gaps: std::mem::take(&mut read.gaps),
-            evidence,
-            meanings: std::mem::take(&mut read.meanings),
-            sources,
-            notes: std::mem::take(&mut read.notes),
-        }
-    }
-}
-
 /// The report that is made of it.
 pub(super) fn filled(whole: Whole<'_>) -> Result<Report, ReadError> {
-    let Whole {
-        format_version,
-        newer,
-        taken,
-        gaps,
-        mut evidence,
-        meanings,
-        sources,
-        mut notes,
-        ..
-    } = whole;
-    let mut gaps: HashMap<String, Gap> =
-        gaps.into_iter().map(|GapAt { at, gap }| (at, gap)).collect();
-    let mut look_up = |saying: &mut Saying| saying.look_up(&meanings);
-    for gap in gaps.values_mut() {
-        gap.hint.as_deref_mut().into_iter().for_each(&mut look_up);
-        gap.tried.iter_mut().for_each(|attempt| look_up(&mut attempt.answer));
-    }
-    evidence.values_mut().flatten().for_each(|piece| look_up(&mut piece.rule));
-    let mut filler = Filler { gaps, evidence, unknown: Vec::new() };
+    let Whole { format_version, newer, taken, origins, sources, mut notes, .. } = whole;
+    let mut filler = Filler { origins, units: Vec::new(), unknown: Vec::new() };
     let machine = filler.root(whole.machine, "machine")?;
     let inventory = filler.root(whole.inventory, "inventory")?;
     let readings = filler.root(whole.readings, "readings")?;
+    if let Where::InTables(told) = &filler.origins {
+        told.end()?;
+    }
     if newer {
         let version = format_version.to_string();
         notes.push(Note::NewerFormat { version, passed_over: filler.unknown });
@@ -250,11 +274,9 @@ pub(super) fn filled(whole: Whole<'_>) -> Result<Report, ReadError> {
 }
 
 /// The envelope, and whether it is of a newer minor version.
-fn read<E: DeserializeOwned, S: DeserializeOwned>(
-    text: &[u8],
-) -> Result<(EnvelopeOf<E, S>, bool), ReadError> {
+fn read(text: &[u8]) -> Result<(EnvelopeOf<'_>, bool), ReadError> {
     // Nearly all reports are read at once. What is wrong with another is looked for with more care.
-    if let Ok(read) = serde_json::from_slice::<EnvelopeOf<E, S>>(text)
+    if let Ok(read) = serde_json::from_slice::<EnvelopeOf<'_>>(text)
         && read.format == REPORT.name
         && REPORT.readable(read.format_version) == Readable::Yes
     {
@@ -325,19 +347,37 @@ impl ReadError {
 }
 
 /// Fills records from JSON.
-struct Filler {
-    gaps: HashMap<String, Gap>,
-    evidence: HashMap<String, Vec<Evidence>>,
+struct Filler<'a> {
+    origins: Where<'a>,
+    /// Where the parts that are being filled begin in the pointer, and what tables say of them.
+    units: Vec<(usize, Unit)>,
     unknown: Vec<String>,
 }
 
-impl Filler {
+impl Filler<'_> {
     fn root<R: Described>(&mut self, json: &Value, name: &str) -> Result<R, ReadError> {
         let mut at = Pointer::root();
         at.push(name);
         let mut record = R::default();
-        self.record(&mut record, json, &mut at)?;
+        self.part(&mut record, json, &mut at)?;
         Ok(record)
+    }
+
+    /// A record that is a part of its own.
+    fn part(
+        &mut self,
+        record: &mut dyn Record,
+        json: &Value,
+        at: &mut Pointer,
+    ) -> Result<(), ReadError> {
+        let unit = match &mut self.origins {
+            Where::InTables(told) => told.next(&pattern(at.as_str()))?,
+            Where::ByPointer { .. } => Unit::default(),
+        };
+        self.units.push((at.as_str().len() + 1, unit));
+        self.record(record, json, at)?;
+        self.units.pop();
+        Ok(())
     }
 
     fn record(
@@ -359,16 +399,15 @@ impl Filler {
             let mark = at.push(field.name);
             let member = members.get(field.name);
             match (node, member) {
-                (NodeMut::Optional(_), None) => {}
-                (NodeMut::Optional(slot), Some(json)) => self.record(slot.fill(), json, at)?,
-                (NodeMut::Record(inner), Some(json)) => self.record(inner, json, at)?,
-                (NodeMut::Record(_), None) => {}
+                (NodeMut::Optional(_) | NodeMut::Record(_), None) => {}
+                (NodeMut::Optional(slot), Some(json)) => self.inner(slot.fill(), json, at)?,
+                (NodeMut::Record(inner), Some(json)) => self.inner(inner, json, at)?,
                 (NodeMut::Leaf(fact), Some(json)) if !json.is_null() => {
-                    let evidence = self.evidence.remove(at.as_str()).unwrap_or_default();
+                    let Origin { evidence, gap, .. } = self.origin(at, Some(json));
                     fact.set(json, evidence)
                         .map_err(|shape| wrong(at, &form_words(shape.form), json))?;
-                    if let Some(gap) = self.gaps.remove(at.as_str()) {
-                        fact.set_hidden_part(Some(gap));
+                    if gap.is_some() {
+                        fact.set_hidden_part(gap);
                     }
                 }
                 (NodeMut::Leaf(fact), none) => {
@@ -376,15 +415,19 @@ impl Filler {
                 }
                 (NodeMut::List(list), Some(Value::Array(items))) => {
                     list.set_missing(None);
+                    let Origin { evidence, gap, .. } = self.origin(at, None);
+                    list.set_evidence(evidence);
+                    list.set_hidden_part(gap);
+                    if let Where::InTables(told) = &mut self.origins {
+                        told.meet(&format!("{}/*", pattern(at.as_str())))?;
+                    }
                     for (index, item) in items.iter().enumerate() {
                         let mark = at.push_index(index);
                         if let Some(inner) = list.grow() {
-                            self.record(inner, item, at)?;
+                            self.part(inner, item, at)?;
                         }
                         at.back(mark);
                     }
-                    list.set_evidence(self.evidence.remove(at.as_str()).unwrap_or_default());
-                    list.set_hidden_part(self.gaps.remove(at.as_str()));
                 }
                 (NodeMut::List(_), Some(json)) if !json.is_null() => {
                     return Err(wrong(at, "a list", json));
@@ -398,8 +441,36 @@ impl Filler {
         Ok(())
     }
 
+    fn inner(
+        &mut self,
+        record: &mut dyn Record,
+        json: &Value,
+        at: &mut Pointer,
+    ) -> Result<(), ReadError> {
+        match is_section(at.as_str()) {
+            true => self.part(record, json, at),
+            false => self.record(record, json, at),
+        }
+    }
+
+    /// What is said of a field, whose value is this.
+    fn origin(&mut self, at: &Pointer, value: Option<&Value>) -> Origin {
+        match &mut self.origins {
+            Where::ByPointer { gaps, evidence } => Origin::new(
+                evidence.remove(at.as_str()).unwrap_or_default(),
+                gaps.remove(at.as_str()),
+            ),
+            Where::InTables(_) => match self.units.last_mut() {
+                Some((begin, unit)) => {
+                    unit.take(at.as_str().get(*begin..).unwrap_or_default(), value)
+                }
+                None => Origin::default(),
+            },
+        }
+    }
+
     fn gap(&mut self, at: &Pointer, there: bool) -> Gap {
-        self.gaps.remove(at.as_str()).unwrap_or_else(|| {
+        self.origin(at, None).gap.unwrap_or_else(|| {
             Gap::new(Why::NotProvided).hint(if there { NOT_SAID } else { NO_SUCH_FIELD })
         })
     }

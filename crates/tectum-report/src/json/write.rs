@@ -7,7 +7,11 @@ use serde::{
     ser::{SerializeMap, SerializeSeq},
 };
 
-use super::envelope::{Envelope, GapAt};
+use super::{
+    compact,
+    envelope::{Envelope, GapAt},
+    print::report_to_writer,
+};
 use crate::{
     declare::{AnyList, Node, Record, fields},
     fact::{Evidence, Gap, Saying},
@@ -52,12 +56,23 @@ impl Serialize for PlainList<'_> {
     }
 }
 
+/// How a report says where its values are from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Form {
+    /// In tables, in which parts of a kind share what they have in common.
+    #[default]
+    Compact,
+    /// Value by value, each by its JSON Pointer.
+    Expanded,
+}
+
 /// A report with what is odd about it.
-pub struct WithFindings<'a>(pub &'a Report, pub &'a Judgement);
+pub struct WithFindings<'a>(pub &'a Report, pub &'a Judgement, pub Form);
 
 impl Serialize for WithFindings<'_> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        let Self(report, judgement) = self;
+        let Self(report, judgement, form) = self;
+        let expanded = *form == Form::Expanded;
         Envelope {
             format: REPORT.name.into(),
             format_version: report.format_version,
@@ -67,21 +82,33 @@ impl Serialize for WithFindings<'_> {
             inventory: Plain(&report.inventory),
             readings: Plain(&report.readings),
             findings: &judgement.findings,
-            gaps: Gaps(report),
-            evidence: AllEvidence(report),
-            meanings: meanings(report),
-            sources: &report.sources,
             notes: &report.notes,
+            meanings: meanings(report),
+            origins: (!expanded).then(|| compact::tables(report)),
+            gaps: expanded.then_some(Gaps(report)),
+            evidence: expanded.then_some(AllEvidence(report)),
+            sources: expanded.then_some(&report.sources),
         }
         .serialize(serializer)
     }
 }
 
+impl Report {
+    /// The report as it is written in a form, with what is odd about it by the usual limits.
+    ///
+    /// # Errors
+    /// When it cannot be written.
+    pub fn write(&self, to: impl std::io::Write, form: Form) -> std::io::Result<()> {
+        let judgement = Judgement::of(self, &Limits::default());
+        report_to_writer(to, &WithFindings(self, &judgement, form))
+    }
+}
+
 impl Serialize for Report {
-    /// The report, with what is odd about it by the usual limits.
+    /// The report, with what is odd about it by the usual limits, and each value's evidence by its pointer.
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         let judgement = Judgement::of(self, &Limits::default());
-        WithFindings(self, &judgement).serialize(serializer)
+        WithFindings(self, &judgement, Form::Expanded).serialize(serializer)
     }
 }
 

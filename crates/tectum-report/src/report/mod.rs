@@ -76,6 +76,13 @@ pub struct SourceAccess {
     pub elapsed_us: Option<u64>,
 }
 
+impl SourceAccess {
+    /// By what accesses are sorted.
+    pub fn order(&self) -> impl Ord {
+        (&self.path, self.operation, self.outcome.code(), self.bytes, self.elapsed_us)
+    }
+}
+
 /// What a survey found.
 #[derive(Debug, Clone, Default, PartialEq)]
 pub struct Observed {
@@ -95,7 +102,7 @@ impl Report {
         mut sources: Vec<SourceAccess>,
         notes: Vec<Note>,
     ) -> Self {
-        sources.sort_by(|a, b| (&a.path, a.operation).cmp(&(&b.path, b.operation)));
+        sources.sort_by(|a, b| a.order().cmp(&b.order()));
         let Observed { machine, inventory, readings } = observed;
         let mut report = Self {
             format_version: REPORT.current,

@@ -30,7 +30,7 @@ pub(crate) use archive::{
 };
 
 pub(crate) use space::SpaceArgs;
-pub(crate) use survey::{SurveyArgs, SurveyFormat};
+pub(crate) use survey::{EvidenceForm, SurveyArgs, SurveyFormat};
 
 use crate::subject::Subject;
 
@@ -293,6 +293,9 @@ pub(crate) struct RedactArgs {
     /// Make a key and write it here, for its owner only; nothing else is done.
     #[arg(long, value_name = "FILE", conflicts_with_all = ["from", "out", "key", "keep", "include"])]
     pub(crate) make_key: Option<PathBuf>,
+    /// How the copy of a report says where its values are from.
+    #[arg(long, value_enum, default_value_t, value_name = "FORM")]
+    pub(crate) evidence: EvidenceForm,
     /// A captured file to put into the copy of a capture as it is; may be given again.
     #[arg(long, value_name = "PATH")]
     pub(crate) include: Vec<PathBuf>,

@@ -4,6 +4,8 @@ use std::{path::PathBuf, time::Duration};
 
 use clap::{Args, ValueEnum};
 
+use tectum_report::json::write::Form;
+
 use super::{Detail, Patience, complete, duration, examples, subject};
 use crate::subject::Subject;
 
@@ -23,6 +25,9 @@ pub(crate) struct SurveyArgs {
     /// In which form to print or save it [default: text; with --out, what the ending of its name says, else json].
     #[arg(long, value_enum)]
     pub(crate) format: Option<SurveyFormat>,
+    /// How the form json says where values are from.
+    #[arg(long, value_enum, default_value_t, value_name = "FORM")]
+    pub(crate) evidence: EvidenceForm,
     /// Of the form csv, this table alone (`storage_disks`); `findings` and `missing` are tables too.
     #[arg(long, value_name = "TABLE", add = completed!(table_names, all))]
     pub(crate) table: Option<String>,
@@ -61,6 +66,25 @@ pub(crate) struct SurveyArgs {
     /// Say nothing on standard error but errors.
     #[arg(long)]
     pub(crate) quiet: bool,
+}
+
+/// How a report says where its values are from and why others are missing.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, ValueEnum)]
+pub(crate) enum EvidenceForm {
+    /// In tables, which say once what parts of a kind share.
+    #[default]
+    Compact,
+    /// Value by value, each by its JSON Pointer: four times as long, and for `jq`.
+    Expanded,
+}
+
+impl From<EvidenceForm> for Form {
+    fn from(form: EvidenceForm) -> Self {
+        match form {
+            EvidenceForm::Compact => Self::Compact,
+            EvidenceForm::Expanded => Self::Expanded,
+        }
+    }
 }
 
 /// In which form a survey is told.

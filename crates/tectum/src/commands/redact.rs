@@ -8,9 +8,7 @@ use std::{
 };
 
 use jiff::Timestamp;
-use tectum_report::{
-    json::print::to_writer, leaf::Identifies, redact::Pseudonyms, save::write_whole,
-};
+use tectum_report::{leaf::Identifies, redact::Pseudonyms, save::write_whole};
 use tectum_survey::{redact::capture, sections::kept_on_request, source::Door, survey::Plan};
 
 use crate::{
@@ -60,7 +58,7 @@ pub(super) fn run(args: &RedactArgs, terminal: &mut Terminal) -> Result<Status, 
     }
     let original = report(from, &plan, Depth::Whole, &mut |_| {})?;
     let copy = pseudonyms.report(&original)?;
-    write_out(out, terminal, |to| to_writer(to, &copy))?;
+    write_out(out, terminal, |to| copy.write(to, args.evidence.into()))?;
     Ok(DONE)
 }
 

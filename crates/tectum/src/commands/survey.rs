@@ -8,7 +8,10 @@ use tectum_report::{
     export::Exported,
     fact::Why,
     finding::Judgement,
-    json::{print::to_writer, write::WithFindings},
+    json::{
+        print::{report_to_writer, to_writer},
+        write::WithFindings,
+    },
     model::Storage,
     save::write_whole,
     settings::Settings,
@@ -248,9 +251,10 @@ fn whole(
     args: &SurveyArgs,
     terminal: &mut Terminal,
 ) -> Result<(), Failure> {
+    let written = WithFindings(report, judgement, args.evidence.into());
     match args.out.as_deref().filter(|path| *path != Path::new("-")) {
         Some(path) => {
-            write_whole(path, |to| to_writer(to, &WithFindings(report, judgement)))?;
+            write_whole(path, |to| report_to_writer(to, &written))?;
             if !args.quiet {
                 let said = format!("saved {} ({})", path.display(), report.inventory_digest());
                 terminal.remark(&said);
@@ -258,7 +262,7 @@ fn whole(
         }
         None => {
             let out = terminal.out();
-            to_writer(&mut *out, &WithFindings(report, judgement))?;
+            report_to_writer(&mut *out, &written)?;
         }
     }
     Ok(())

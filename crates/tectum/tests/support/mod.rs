@@ -96,7 +96,16 @@ pub fn reports() -> Place {
     for (name, machine, day) in [("gannet", "before", 11), ("gannet-after", "after", 12)] {
         let file = format!("{name}.json");
         let subject = format!("demo:gannet-{machine}");
-        let made = place.run(&["survey", "--from", &subject, "--out", &file, "--quiet"]);
+        let made = place.run(&[
+            "survey",
+            "--from",
+            &subject,
+            "--out",
+            &file,
+            "--quiet",
+            "--evidence",
+            "expanded",
+        ]);
         assert_eq!(made.status, 0, "{}", made.err);
         let mut report: serde_json::Value =
             serde_json::from_slice(&std::fs::read(place.path(&file)).unwrap()).unwrap();

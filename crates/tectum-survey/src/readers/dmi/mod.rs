@@ -25,7 +25,7 @@ use crate::readers::{
 use crate::source::Lease;
 use tectum_report::{
     declare::{Described, NodeMut, Parts, Record},
-    fact::{Evidence, Fact, Gap, Saying, Why, saying},
+    fact::{Evidence, Fact, Gap, Place, Saying, Why, saying},
     leaf::Term,
 };
 
@@ -100,8 +100,8 @@ impl Tables {
                     saying!("entry-point-version", "the entry point's version"),
                 )
                 .place(match entry.kind {
-                    tectum_smbios::EntryPointKind::Bits32 => "offset 0x06, 2 bytes",
-                    tectum_smbios::EntryPointKind::Bits64 => "offset 0x07, 2 bytes",
+                    tectum_smbios::EntryPointKind::Bits32 => Place::bytes(0x06, 2),
+                    tectum_smbios::EntryPointKind::Bits64 => Place::bytes(0x07, 2),
                 })
                 .raw(&format!(
                     "{:02x} {:02x} (version {})",
@@ -308,7 +308,13 @@ impl Tables {
     }
 
     /// Evidence that names a place in the structure of a handle.
-    pub(crate) fn at(&self, handle: Handle, place: String, raw: &str, rule: Saying) -> Evidence {
+    pub(crate) fn at(
+        &self,
+        handle: Handle,
+        place: impl Into<Place>,
+        raw: &str,
+        rule: Saying,
+    ) -> Evidence {
         Evidence::new(self.table.path_of(handle), rule).place(place).raw(raw)
     }
 
@@ -325,8 +331,6 @@ pub(crate) fn published<T: From<String>>(lease: &Lease, name: &str) -> Fact<T> {
     File::read(lease, format!("{PUBLISHED}/{name}")).text_fact()
 }
 
-fn place<T>(field: &Field<'_, T>) -> String {
-    let count = field.bytes.len();
-    let plural = if count == 1 { "" } else { "s" };
-    format!("handle {}, offset 0x{:02X}, {count} byte{plural}", field.handle, field.offset)
+fn place<T>(field: &Field<'_, T>) -> Place {
+    Place::structure(field.handle.0, field.offset, field.bytes.len())
 }

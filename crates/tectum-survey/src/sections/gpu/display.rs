@@ -9,7 +9,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why, saying},
+    fact::{Evidence, Fact, Gap, Place, Saying, Why, saying},
     leaf::{Centimetres, Date, Serial, Term},
     model::Display,
 };
@@ -42,7 +42,7 @@ pub(super) fn displays(file: &File) -> Parts<Display> {
 }
 
 fn display(file: &File, read: &edid::Display) -> Display {
-    let at = |place: &'static str, rule: Saying, raw: &str| {
+    let at = |place: Place, rule: Saying, raw: &str| {
         Evidence::new(Arc::clone(file.path()), rule).place(place).raw(raw)
     };
     let says_not = |what: &'static str| {
@@ -58,7 +58,7 @@ fn display(file: &File, read: &edid::Display) -> Display {
         maker_id: Fact::known(
             Term(read.maker.clone()),
             at(
-                "offset 0x08, 2 bytes",
+                Place::bytes(0x08, 2),
                 saying!("three-letters-five-bits-each", "three letters of five bits each"),
                 &read.maker,
             ),
@@ -66,7 +66,7 @@ fn display(file: &File, read: &edid::Display) -> Display {
         product_code: Fact::known(
             Term(product.clone()),
             at(
-                "offset 0x0A, 2 bytes",
+                Place::bytes(0x0A, 2),
                 saying!("lower-byte-first", "the lower byte first"),
                 &product,
             ),
@@ -77,16 +77,16 @@ fn display(file: &File, read: &edid::Display) -> Display {
             Some(date) => Fact::known(
                 date,
                 at(
-                    "offset 0x10, 2 bytes",
+                    Place::bytes(0x10, 2),
                     saying!("week-years-since-1990", "week, and years since 1990"),
                     &read.year.to_string(),
                 ),
             ),
             None => Fact::gap(Gap::new(Why::Invalid).raw(&read.year.to_string())),
         },
-        width_cm: size(file, read.size_cm.map(|(width, _)| width), "offset 0x15, 1 byte")
+        width_cm: size(file, read.size_cm.map(|(width, _)| width), Place::bytes(0x15, 1))
             .map(Centimetres),
-        height_cm: size(file, read.size_cm.map(|(_, height)| height), "offset 0x16, 1 byte")
+        height_cm: size(file, read.size_cm.map(|(_, height)| height), Place::bytes(0x16, 1))
             .map(Centimetres),
         preferred_mode: match read.preferred {
             Some(mode) => {
@@ -95,7 +95,7 @@ fn display(file: &File, read: &edid::Display) -> Display {
                 let said =
                     format!("{} × {} at {whole}.{part:02} Hz{half}", mode.width, mode.height);
                 let evidence = at(
-                    "offset 0x36, 18 bytes",
+                    Place::bytes(0x36, 18),
                     saying!("first-detailed-timing", "the first detailed timing"),
                     &said.clone(),
                 );
@@ -106,7 +106,7 @@ fn display(file: &File, read: &edid::Display) -> Display {
         edid_version: Fact::known(
             Term(version.clone()),
             at(
-                "offset 0x12, 2 bytes",
+                Place::bytes(0x12, 2),
                 saying!("version-revision", "version and revision"),
                 &version,
             ),
@@ -114,7 +114,7 @@ fn display(file: &File, read: &edid::Display) -> Display {
     }
 }
 
-fn size(file: &File, value: Option<u8>, place: &'static str) -> Fact<u64> {
+fn size(file: &File, value: Option<u8>, place: Place) -> Fact<u64> {
     match value {
         Some(value) => Fact::known(
             u64::from(value),
@@ -176,7 +176,7 @@ fn serial(file: &File, read: &edid::Display) -> Fact<Serial> {
             "the number in the header, the lowest byte first",
         );
         let evidence =
-            Evidence::new(Arc::clone(file.path()), rule).place("offset 0x0C, 4 bytes").raw(&shown);
+            Evidence::new(Arc::clone(file.path()), rule).place(Place::bytes(0x0C, 4)).raw(&shown);
         Fact::known(Serial(shown), evidence)
     })
 }

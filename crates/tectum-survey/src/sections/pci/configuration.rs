@@ -11,7 +11,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why, saying},
+    fact::{Evidence, Fact, Gap, Place, Saying, Why, saying},
     leaf::Term,
     model::PciCapability,
 };
@@ -52,7 +52,7 @@ fn parsed(file: &Result<File, Gap>) -> Result<(&File, Configuration), Gap> {
     Ok((file, read))
 }
 
-fn at(file: &File, place: &'static str, range: std::ops::Range<usize>, rule: Saying) -> Evidence {
+fn at(file: &File, place: Place, range: std::ops::Range<usize>, rule: Saying) -> Evidence {
     let bytes = file.bytes().ok().and_then(|bytes| bytes.get(range)).map(raw_bytes);
     Evidence::new(Arc::clone(file.path()), rule).place(place).raw(&bytes.unwrap_or_default())
 }
@@ -77,7 +77,7 @@ impl Decoded {
         };
         let several = if space.several_functions { ", one of several functions" } else { "" };
         let evidence =
-            at(file, "offset 0x0E, 1 byte", 14..15, saying!("header-type", "the header type"));
+            at(file, Place::bytes(0x0E, 1), 14..15, saying!("header-type", "the header type"));
         Self {
             header: Fact::known(Term(format!("{kind}{several}")), evidence),
             buses: match space.buses {
@@ -85,7 +85,7 @@ impl Decoded {
                     Term(format!("{first:02x} to {last:02x}")),
                     at(
                         file,
-                        "offset 0x19, 2 bytes",
+                        Place::bytes(0x19, 2),
                         25..27,
                         saying!("secondary-subordinate-bus", "secondary and subordinate bus"),
                     ),
@@ -117,7 +117,7 @@ fn capabilities(file: &File, space: &Configuration) -> Parts<PciCapability> {
         let raw = file.bytes().ok().and_then(|bytes| bytes.get(offset..offset + 2)).map(raw_bytes);
         let at = |rule: Saying| {
             Evidence::new(Arc::clone(file.path()), rule)
-                .place(format!("offset 0x{offset:02X}, 2 bytes"))
+                .place(Place::bytes(offset, 2))
                 .raw(raw.as_deref().unwrap_or_default())
         };
         PciCapability {
@@ -166,12 +166,9 @@ impl Registers {
         Self {
             allowed: Fact::known(
                 words(space.allowed()),
-                at(file, "offset 0x04, 2 bytes", 4..6, rule.clone()),
+                at(file, Place::bytes(0x04, 2), 4..6, rule.clone()),
             ),
-            errors: Fact::known(
-                words(space.errors()),
-                at(file, "offset 0x06, 2 bytes", 6..8, rule),
-            ),
+            errors: Fact::known(words(space.errors()), at(file, Place::bytes(0x06, 2), 6..8, rule)),
             bytes: Fact::known(
                 Term(bytes.clone()),
                 Evidence::new(

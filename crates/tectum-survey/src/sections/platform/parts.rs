@@ -20,7 +20,7 @@ use crate::readers::{
 use crate::{formats::number, readers::pci_function::FUNCTIONS, source::Lease};
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why, saying},
+    fact::{Evidence, Fact, Gap, Place, Saying, Why, saying},
     leaf::{Bytes, FreeText, Term},
     model::{ExpansionSlot, OemString, OnboardDevice, OtherStructure, Port, StructureField},
 };
@@ -183,10 +183,8 @@ pub(super) fn onboard_devices(tables: &Tables) -> Parts<OnboardDevice> {
         for structure in tables.all(OnBoardDevices::from_structure) {
             for (index, device) in structure.devices().enumerate() {
                 let offset = 4 + 2 * index;
-                let place = |at: usize| {
-                    format!("handle {}, offset 0x{at:02X}, 1 byte", structure.structure().handle())
-                };
                 let handle = structure.structure().handle();
+                let place = |at| Place::structure(handle.0, at, 1);
                 let evidence = |at, raw: String| tables.at(handle, place(at), &raw, NAME);
                 let raw = u8::from(device.enabled) << 7 | device.kind.0;
                 devices.push(OnboardDevice {
@@ -355,25 +353,23 @@ pub(super) fn other_structures(tables: &Tables) -> Parts<OtherStructure> {
     let others = tables.structures().filter(|structure| {
         is_other(structure.kind()) || (newer && structure.kind() == OnBoardDevices::TYPE)
     });
-    let items = others
-        .map(|structure| {
-            let handle = structure.handle();
-            let at = |offset: usize, count: usize, raw: String, rule| {
-                let plural = if count == 1 { "" } else { "s" };
-                let place = format!("handle {handle}, offset 0x{offset:02X}, {count} byte{plural}");
-                tables.at(handle, place, &raw, rule)
-            };
-            let number = structure.kind();
-            let kind = |rule| at(0, 1, format!("{number:02x}"), rule);
-            OtherStructure {
-                number: Fact::known(
-                    u64::from(number),
-                    kind(saying!("structure-type-number", "the structure type's number")),
-                ),
-                name: match types::title(number) {
-                    Some(title) => Fact::known(Term::from(title), kind(NAME)),
-                    None => {
-                        Fact::gap(tables.says(
+    let items =
+        others
+            .map(|structure| {
+                let handle = structure.handle();
+                let at = |offset: usize, count: usize, raw: String, rule| {
+                    tables.at(handle, Place::structure(handle.0, offset, count), &raw, rule)
+                };
+                let number = structure.kind();
+                let kind = |rule| at(0, 1, format!("{number:02x}"), rule);
+                OtherStructure {
+                    number: Fact::known(
+                        u64::from(number),
+                        kind(saying!("structure-type-number", "the structure type's number")),
+                    ),
+                    name: match types::title(number) {
+                        Some(title) => Fact::known(Term::from(title), kind(NAME)),
+                        None => Fact::gap(tables.says(
                             Why::NotProvided,
                             match number {
                                 128.. => saying!(
@@ -385,31 +381,30 @@ pub(super) fn other_structures(tables: &Tables) -> Parts<OtherStructure> {
                                     "the standard does not define the type",
                                 ),
                             },
-                        ))
-                    }
-                },
-                handle: Fact::known(
-                    Term(handle.to_string()),
-                    at(
-                        2,
-                        2,
-                        handle.to_string(),
-                        saying!("structure-handle", "the structure's handle"),
+                        )),
+                    },
+                    handle: Fact::known(
+                        Term(handle.to_string()),
+                        at(
+                            2,
+                            2,
+                            handle.to_string(),
+                            saying!("structure-handle", "the structure's handle"),
+                        ),
                     ),
-                ),
-                length_bytes: Fact::known(
-                    Bytes(structure.formatted().len() as u64),
-                    at(1, 1, format!("{:02x}", structure.formatted().len()), sayings::BYTES),
-                ),
-                fields: fields(tables, structure, &at),
-                strings: strings(
-                    tables,
-                    std::iter::once(structure),
-                    saying!("structure-strings", "the structure's strings"),
-                ),
-            }
-        })
-        .collect();
+                    length_bytes: Fact::known(
+                        Bytes(structure.formatted().len() as u64),
+                        at(1, 1, format!("{:02x}", structure.formatted().len()), sayings::BYTES),
+                    ),
+                    fields: fields(tables, structure, &at),
+                    strings: strings(
+                        tables,
+                        std::iter::once(structure),
+                        saying!("structure-strings", "the structure's strings"),
+                    ),
+                }
+            })
+            .collect();
     Parts::known(
         items,
         tables.whole(saying!(

@@ -1,0 +1,349 @@
+//! Where values are from and why others are missing, in tables: what parts of a kind share is said once.
+//!
+//! A server holds hundreds of parts of a few kinds, and what is said of the values of one disk is said of
+//! the next with other names. So a *way* says how a field gets its value ("the file `size` in the first
+//! folder, as it stands"), a *recipe* which ways a part's fields took, and a *part* has the number of its
+//! recipe, its folders, and what stands in its sources and is not the value itself.
+//!
+//! | table | an entry |
+//! |---|---|
+//! | `folders` | a folder: the number of the one it is in and its name, or a text as it is |
+//! | `texts` | a text that stands in sources of several parts |
+//! | `sayings` | a code of the table `meanings` |
+//! | `ways` | a field, and how it gets its value or why it has none |
+//! | `recipes` | the numbers of ways, in the order of a part's fields |
+//! | `parts` | by the pointer to the parts, with `*` for a number in a list: recipe, folders, and what its ways take, one after the other |
+//! | `accesses` | folder, operation, outcome, and the files: name, bytes, microseconds |
+//!
+//! A path is its folder's text, a stroke, and its name; where the last name holds a digit the path as a whole
+//! stands among the folders, as it differs from part to part. All numbers of entries count from 0.
+
+mod read;
+mod write;
+
+use std::{borrow::Cow, collections::BTreeMap};
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Deserializer, Serialize, Serializer, de, ser::SerializeSeq};
+
+use crate::{
+    fact::{Evidence, Place, Saying, Stance, Why},
+    report::{Operation, Outcome},
+};
+pub(super) use read::{Origin, Read, Told, Unit};
+pub(super) use write::tables;
+
+/// Where values are from, in tables: see the table of the module.
+#[derive(Debug, Serialize, Deserialize, JsonSchema)]
+pub(super) struct Tables<Folders, Texts, Ways, Parts, Accesses> {
+    /// Folders, each after the one it is in.
+    pub(super) folders: Folders,
+    /// Texts that stand in sources of several parts.
+    pub(super) texts: Texts,
+    /// Codes of the table `meanings`: rules, answers, hints.
+    pub(super) sayings: Texts,
+    /// How fields get their values, or why they have none.
+    pub(super) ways: Ways,
+    /// For a kind of part, the numbers of the ways that its fields took.
+    pub(super) recipes: Vec<Vec<usize>>,
+    /// The parts, by the pointer to them with `*` for a number in a list, in the order of the report.
+    pub(super) parts: Parts,
+    /// Every access to the machine.
+    pub(super) accesses: Accesses,
+}
+
+/// The tables as the schema describes them.
+pub(super) type WholeTables = Tables<
+    Vec<Folder<'static>>,
+    Vec<String>,
+    Vec<Way<'static>>,
+    BTreeMap<String, Vec<Part<'static>>>,
+    Vec<Accesses<'static>>,
+>;
+
+/// A folder.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(untagged)]
+pub(super) enum Folder<'a> {
+    /// A text as it is: the beginning of every path, and what is no path.
+    Whole(Cow<'a, str>),
+    /// The number of the folder that it is in, and its name.
+    Within(usize, Cow<'a, str>),
+}
+
+/// Accesses of a kind to files of a folder.
+#[derive(Debug, Serialize, Deserialize, JsonSchema)]
+pub(super) struct Accesses<'a>(
+    /// The folder; none where the question has no path.
+    pub(super) Option<usize>,
+    /// What was asked.
+    pub(super) Operation,
+    /// How it ended.
+    pub(super) Outcome,
+    /// Name, bytes given, microseconds taken; the last two are left out of a redacted report.
+    pub(super) Vec<(Cow<'a, str>, Option<u64>, Option<u64>)>,
+);
+
+/// How a field of a part gets its value, or why it has none.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Deserialize, JsonSchema)]
+#[schemars(extend("minItems" = 2))]
+pub(super) struct Way<'a>(
+    /// The field: a JSON Pointer from the part, without the stroke it begins with.
+    pub(super) Cow<'a, str>,
+    /// Where its value is from.
+    pub(super) Vec<From<'a>>,
+    /// Why it has no value; beside a value, why more of it may exist.
+    #[serde(default)]
+    pub(super) Option<Lack<'a>>,
+);
+
+/// A piece of evidence, but for what is a part's own. What stands at the end and is usual is left out.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Deserialize, JsonSchema)]
+#[schemars(extend("minItems" = 2))]
+pub(super) struct From<'a>(
+    /// The file.
+    Source<'a>,
+    /// How the value follows from what stands there.
+    Said,
+    /// What stands there.
+    #[serde(default)]
+    Stands,
+    /// Where in the source.
+    #[serde(default)]
+    Option<Spot<'a>>,
+    /// Whether the value was taken from here.
+    #[serde(default)]
+    Says,
+);
+
+impl Serialize for Way<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let Self(at, from, gap) = self;
+        match gap {
+            None => (at, from).serialize(serializer),
+            Some(gap) => (at, from, gap).serialize(serializer),
+        }
+    }
+}
+
+impl Serialize for From<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let Self(source, rule, stands, place, says) = self;
+        match (stands, place, says) {
+            (Stands::Value, None, Says::Gives) => (source, rule).serialize(serializer),
+            (stands, None, Says::Gives) => (source, rule, stands).serialize(serializer),
+            (stands, place, Says::Gives) => (source, rule, stands, place).serialize(serializer),
+            _ => (source, rule, stands, place, says).serialize(serializer),
+        }
+    }
+}
+
+/// A source.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(untagged)]
+enum Source<'a> {
+    /// One of the part's folders, counted from 0, as a whole.
+    Whole(usize),
+    /// A file in one of the part's folders, by its name.
+    Within(usize, Cow<'a, str>),
+}
+
+/// Where in a source something stands.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+enum Spot<'a> {
+    /// The line that the part names next.
+    Line,
+    /// Some bytes: where the first stands, and how many.
+    Bytes(u32, u32),
+    /// Some bytes of the structure whose handle the part names next: where the first stands in it, and how many.
+    Structure(u32, u32),
+    /// A part of the source by its name.
+    Named(Cow<'a, str>),
+    /// The name that the part gives next.
+    Name,
+}
+
+/// What is said, by its number in the table `sayings`.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(untagged)]
+enum Said {
+    /// The number.
+    Plain(usize),
+    /// The number of what is said of the text that the part gives next.
+    OfNext {
+        /// The number.
+        of_next: usize,
+    },
+}
+
+/// What stands in a source.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+enum Stands {
+    /// The value itself.
+    #[default]
+    Value,
+    /// The text that the part gives next.
+    Next,
+    /// What is not told.
+    Untold,
+}
+
+/// What a source says of a value.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+enum Says {
+    /// The value was taken from here.
+    #[default]
+    Gives,
+    /// It was taken from another source; this one says the same.
+    Agrees,
+    /// It says something else: the text that the part gives next.
+    Differs,
+}
+
+/// Why a value is missing, but for what is a part's own.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+pub(super) struct Lack<'a> {
+    /// The reason.
+    why: Why,
+    /// The source that was asked last, or the one that would hold the value; left out where it is the last of
+    /// those that were tried.
+    #[serde(default, skip_serializing_if = "Asked::is_last")]
+    source: Asked<'a>,
+    /// What would help.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    hint: Option<Said>,
+    /// Whether the part gives next what the source holds instead of a value.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    raw: bool,
+    /// Each source that was asked, with its answer.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    tried: Vec<(Source<'a>, Said)>,
+}
+
+/// The source that a gap names.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(untagged)]
+enum Asked<'a> {
+    /// The last of those that were tried.
+    #[default]
+    Last,
+    /// This one.
+    One(Source<'a>),
+    /// None: `false`.
+    None(bool),
+}
+
+impl Asked<'_> {
+    fn is_last(&self) -> bool {
+        *self == Self::Last
+    }
+}
+
+/// What a part has of its own.
+#[derive(Debug, Clone)]
+pub(super) struct Part<'a> {
+    recipe: usize,
+    folders: Vec<usize>,
+    values: Vec<Own<'a>>,
+}
+
+/// What a way of a part takes.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[serde(untagged)]
+enum Own<'a> {
+    /// A number, or the number of a text.
+    Number(u64),
+    /// A text.
+    Text(Cow<'a, str>),
+}
+
+impl Serialize for Part<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let mut list = serializer.serialize_seq(Some(2 + self.values.len()))?;
+        list.serialize_element(&self.recipe)?;
+        list.serialize_element(&self.folders)?;
+        self.values.iter().try_for_each(|value| list.serialize_element(value))?;
+        list.end()
+    }
+}
+
+impl<'de: 'a, 'a> Deserialize<'de> for Part<'a> {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        struct Reader;
+        impl<'de> de::Visitor<'de> for Reader {
+            type Value = Part<'de>;
+
+            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+                f.write_str("a list: a recipe's number, a list of folders, numbers and texts")
+            }
+
+            fn visit_seq<A: de::SeqAccess<'de>>(self, mut list: A) -> Result<Part<'de>, A::Error> {
+                let lacks = |at| de::Error::invalid_length(at, &self);
+                let recipe = list.next_element()?.ok_or_else(|| lacks(0))?;
+                let folders = list.next_element()?.ok_or_else(|| lacks(1))?;
+                let mut values = Vec::new();
+                while let Some(value) = list.next_element()? {
+                    values.push(value);
+                }
+                Ok(Part { recipe, folders, values })
+            }
+        }
+        deserializer.deserialize_seq(Reader)
+    }
+}
+
+impl<'de: 'a, 'a> Deserialize<'de> for Own<'a> {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        struct Reader;
+        impl<'de> de::Visitor<'de> for Reader {
+            type Value = Own<'de>;
+
+            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+                f.write_str("a number or a text")
+            }
+
+            fn visit_u64<E: de::Error>(self, number: u64) -> Result<Own<'de>, E> {
+                Ok(Own::Number(number))
+            }
+
+            fn visit_borrowed_str<E: de::Error>(self, text: &'de str) -> Result<Own<'de>, E> {
+                Ok(Own::Text(Cow::Borrowed(text)))
+            }
+
+            fn visit_str<E: de::Error>(self, text: &str) -> Result<Own<'de>, E> {
+                Ok(Own::Text(Cow::Owned(text.to_owned())))
+            }
+        }
+        deserializer.deserialize_any(Reader)
+    }
+}
+
+impl JsonSchema for Part<'_> {
+    fn schema_name() -> Cow<'static, str> {
+        "Part".into()
+    }
+
+    fn json_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+        let number = serde_json::json!({ "type": "integer", "minimum": 0 });
+        schemars::json_schema!({
+            "description": "The number of the part's recipe, the numbers of its folders, and what its ways \
+                take, one after the other: a text, the number of one of `texts`, a line, a handle.",
+            "type": "array",
+            "prefixItems": [number, { "type": "array", "items": number }],
+            "items": { "type": ["integer", "string"] },
+            "minItems": 2,
+        })
+    }
+}
+
+/// The text that a value is as it stands in a file: what a source says is then not said twice.
+fn as_it_stands(value: &serde_json::Value) -> Option<Cow<'_, str>> {
+    match value {
+        serde_json::Value::String(text) => Some(Cow::Borrowed(text)),
+        serde_json::Value::Number(number) => Some(Cow::Owned(number.to_string())),
+        _ => None,
+    }
+}

@@ -1,0 +1,402 @@
+//! The tables of a report, read: what each part's values are from, part by part.
+
+use std::{
+    borrow::Cow,
+    collections::{BTreeMap, HashMap, VecDeque},
+    sync::Arc,
+};
+
+use serde_json::{Value, value::RawValue};
+
+use super::{
+    Accesses, Asked, Evidence, Folder, From, Lack, Own, Part, Place, Said, Saying, Says, Source,
+    Spot, Stance, Stands, Tables, Way, as_it_stands,
+};
+use crate::{
+    fact::{Attempt, Gap},
+    json::{
+        origins::Depth,
+        read::{ReadError, SIZE_LIMIT},
+    },
+    report::SourceAccess,
+};
+
+/// The tables as they are read: of which parts is only looked at when those are met.
+pub(in crate::json) type Read<'a> = Tables<
+    Vec<Folder<'static>>,
+    Vec<Arc<str>>,
+    Vec<Way<'static>>,
+    BTreeMap<String, &'a RawValue>,
+    &'a RawValue,
+>;
+
+/// What tables say, part by part.
+pub(in crate::json) struct Told<'a> {
+    folders: Vec<Arc<str>>,
+    /// The paths of files in each folder that were named already: many values are from one file.
+    files: Vec<HashMap<String, Arc<str>>>,
+    texts: Vec<Arc<str>>,
+    ways: Vec<(Arc<str>, Way<'static>)>,
+    recipes: Vec<Vec<usize>>,
+    parts: BTreeMap<String, &'a RawValue>,
+    /// The parts that were met, and are still to come.
+    opened: HashMap<String, VecDeque<Part<'a>>>,
+    sayings: Vec<Saying>,
+    depth: Depth,
+    /// So much may still be said, in bytes: few tables can say very much.
+    left: u64,
+}
+
+/// What is said of the values of one part.
+#[derive(Debug, Default)]
+pub(in crate::json) struct Unit {
+    fields: VecDeque<(Arc<str>, Origin)>,
+}
+
+/// Where a value is from, and why it is missing.
+#[derive(Debug, Default)]
+pub(in crate::json) struct Origin {
+    pub(in crate::json) evidence: Vec<Evidence>,
+    pub(in crate::json) gap: Option<Gap>,
+    /// The pieces of evidence that hold the value itself.
+    of_value: Vec<usize>,
+}
+
+impl Origin {
+    pub(in crate::json) fn new(evidence: Vec<Evidence>, gap: Option<Gap>) -> Self {
+        Self { evidence, gap, of_value: Vec::new() }
+    }
+}
+
+impl Unit {
+    /// What is said of a field, whose value is this.
+    pub(in crate::json) fn take(&mut self, field: &str, value: Option<&Value>) -> Origin {
+        // Fields come in the order of the declarations, as they are asked for.
+        let at = self.fields.iter().position(|(name, _)| **name == *field);
+        let Some((_, mut origin)) = at.and_then(|at| self.fields.remove(at)) else {
+            return Origin::default();
+        };
+        let raw: Option<Arc<str>> = match origin.of_value.is_empty() {
+            true => None,
+            false => value.and_then(as_it_stands).map(Into::into),
+        };
+        for at in std::mem::take(&mut origin.of_value) {
+            if let Some(piece) = origin.evidence.get_mut(at) {
+                piece.raw.clone_from(&raw);
+            }
+        }
+        origin
+    }
+}
+
+fn broken(at: &str, said: impl Into<String>) -> ReadError {
+    ReadError::Malformed { at: format!("/origins/{at}"), said: said.into() }
+}
+
+/// Where what is said of parts of a kind stands.
+fn of_parts(pattern: &str) -> String {
+    format!("parts/{}", pattern.replace('~', "~0").replace('/', "~1"))
+}
+
+impl<'a> Told<'a> {
+    /// What tables say, but for accesses.
+    ///
+    /// # Errors
+    /// What is wrong with them, and where.
+    pub(in crate::json) fn new(
+        tables: Read<'a>,
+        meanings: &BTreeMap<String, String>,
+        depth: Depth,
+    ) -> Result<(Self, &'a RawValue), ReadError> {
+        let said = |code: Arc<str>| {
+            let mut saying = Saying::read(code.to_string(), None);
+            saying.look_up(meanings);
+            saying
+        };
+        let Tables { folders, texts, sayings, ways, recipes, parts, accesses } = tables;
+        let mut told = Self {
+            folders: Vec::with_capacity(folders.len()),
+            files: Vec::new(),
+            texts,
+            ways: ways.into_iter().map(|way| (Arc::from(&*way.0), way)).collect(),
+            recipes,
+            parts,
+            opened: HashMap::new(),
+            sayings: sayings.into_iter().map(said).collect(),
+            depth,
+            left: SIZE_LIMIT,
+        };
+        for (number, folder) in folders.into_iter().enumerate() {
+            let path = match folder {
+                Folder::Whole(text) => Arc::from(text),
+                Folder::Within(within, name) => told.joined(within, &name).map_err(|_| {
+                    broken(&format!("folders/{number}"), "it is in no folder that stands before it")
+                })?,
+            };
+            told.spend(path.len())?;
+            told.folders.push(path);
+        }
+        told.files.resize_with(told.folders.len(), HashMap::new);
+        Ok((told, accesses))
+    }
+
+    fn spend(&mut self, bytes: usize) -> Result<(), ReadError> {
+        let left = self.left.checked_sub(bytes as u64);
+        self.left = left.ok_or_else(|| broken("", "it says more than a report may hold"))?;
+        Ok(())
+    }
+
+    fn joined(&self, folder: usize, name: &str) -> Result<Arc<str>, ReadError> {
+        let folder = self.folders.get(folder);
+        let folder = folder.ok_or_else(|| broken("folders", "there is no folder of a number"))?;
+        Ok(format!("{folder}/{name}").into())
+    }
+
+    /// The accesses to the machine, in their order.
+    ///
+    /// # Errors
+    /// As [`Self::new`].
+    pub(in crate::json) fn accesses(
+        &mut self,
+        rows: Vec<Accesses<'_>>,
+    ) -> Result<Vec<SourceAccess>, ReadError> {
+        let mut all = Vec::new();
+        for Accesses(folder, operation, outcome, files) in rows {
+            for (name, bytes, elapsed_us) in files {
+                let path = match folder {
+                    Some(folder) => String::from(&*self.joined(folder, &name)?),
+                    None => name.into_owned(),
+                };
+                self.spend(path.len() + size_of::<SourceAccess>())?;
+                let outcome = outcome.clone();
+                all.push(SourceAccess { path, operation, outcome, bytes, elapsed_us });
+            }
+        }
+        all.sort_by(|a, b| a.order().cmp(&b.order()));
+        Ok(all)
+    }
+
+    /// Notes that parts of a kind are met, if any.
+    ///
+    /// # Errors
+    /// What is wrong with what is said of them.
+    pub(in crate::json) fn meet(&mut self, pattern: &str) -> Result<(), ReadError> {
+        // Of kinds that nothing is said of there is no list.
+        if !self.opened.contains_key(pattern)
+            && let Some(raw) = self.parts.get(pattern)
+        {
+            let parts: VecDeque<Part<'a>> = serde_json::from_str(raw.get())
+                .map_err(|error| broken(&of_parts(pattern), error.to_string()))?;
+            self.opened.insert(pattern.to_owned(), parts);
+        }
+        Ok(())
+    }
+
+    /// What is said of the next part of a kind.
+    ///
+    /// # Errors
+    /// What is wrong with it; that of parts of this kind fewer are told of than there are.
+    pub(in crate::json) fn next(&mut self, pattern: &str) -> Result<Unit, ReadError> {
+        self.meet(pattern)?;
+        let Some(parts) = self.opened.get_mut(pattern) else { return Ok(Unit::default()) };
+        let part = parts
+            .pop_front()
+            .ok_or_else(|| broken(&of_parts(pattern), "it tells of fewer parts than there are"))?;
+        self.unit(part).map_err(|error| match error {
+            ReadError::Malformed { said, .. } => broken(&of_parts(pattern), said),
+            other => other,
+        })
+    }
+
+    /// Looks whether all was said of parts that are there.
+    ///
+    /// # Errors
+    /// That of parts of a kind more are told of than there are.
+    pub(in crate::json) fn end(&self) -> Result<(), ReadError> {
+        match self.opened.iter().find(|(_, parts)| !parts.is_empty()) {
+            None => Ok(()),
+            Some((pattern, _)) => {
+                Err(broken(&of_parts(pattern), "it tells of more parts than there are"))
+            }
+        }
+    }
+
+    fn unit(&mut self, part: Part<'a>) -> Result<Unit, ReadError> {
+        let recipe = self.recipes.get(part.recipe);
+        let recipe = recipe.ok_or_else(|| broken("", "there is no recipe of its number"))?.clone();
+        self.spend(recipe.len() * size_of::<(Arc<str>, Origin)>())?;
+        let mut own = Taking { folders: part.folders, values: part.values.into_iter() };
+        let mut fields = VecDeque::with_capacity(recipe.len());
+        for number in recipe {
+            // Taken out while it is followed.
+            let way = self.ways.get_mut(number);
+            let way = way.ok_or_else(|| broken("", "there is no way of a number"))?;
+            let at = Arc::clone(&way.0);
+            let from = std::mem::take(&mut way.1.1);
+            let gap = way.1.2.take();
+            let origin = self.origin(&from, gap.as_ref(), &mut own);
+            if let Some((_, Way(_, of_value, of_gap))) = self.ways.get_mut(number) {
+                (*of_value, *of_gap) = (from, gap);
+            }
+            fields.push_back((at, origin?));
+        }
+        match own.values.next() {
+            None => Ok(Unit { fields }),
+            Some(_) => Err(broken("", "a part has more of its own than its ways take")),
+        }
+    }
+
+    fn origin(
+        &mut self,
+        from: &[From<'_>],
+        lack: Option<&Lack<'_>>,
+        own: &mut Taking<'a>,
+    ) -> Result<Origin, ReadError> {
+        let mut origin = Origin::default();
+        for (number, piece) in from.iter().enumerate() {
+            let From(.., stands, _, _) = piece;
+            self.spend(size_of::<Evidence>())?;
+            if self.depth == Depth::Gaps {
+                for _ in 0..piece.takes() {
+                    own.next()?;
+                }
+                continue;
+            }
+            if *stands == Stands::Value {
+                origin.of_value.push(number);
+            }
+            let piece = self.piece(piece, own)?;
+            origin.evidence.push(piece);
+        }
+        if let Some(lack) = lack {
+            self.spend(size_of::<Gap>())?;
+            origin.gap = Some(self.gap(lack, own)?);
+        }
+        Ok(origin)
+    }
+
+    fn piece(&mut self, piece: &From<'_>, own: &mut Taking<'a>) -> Result<Evidence, ReadError> {
+        let From(source, rule, stands, place, says) = piece;
+        let source = self.source(source, own)?;
+        let place = match place {
+            None => None,
+            Some(Spot::Line) => Some(Place::Line(own.number()?)),
+            Some(Spot::Bytes(offset, length)) => {
+                Some(Place::Bytes { offset: *offset, length: *length })
+            }
+            Some(Spot::Structure(offset, length)) => {
+                let handle = u16::try_from(own.number()?);
+                let handle = handle.map_err(|_| broken("", "a handle has 16 bits"))?;
+                Some(Place::Structure { handle, offset: *offset, length: *length })
+            }
+            Some(Spot::Named(name)) => Some(Place::Named(Cow::Owned(name.to_string()))),
+            Some(Spot::Name) => Some(Place::Named(Cow::Owned(self.text(own)?.to_string()))),
+        };
+        let rule = self.said(*rule, own)?;
+        let raw = match stands {
+            Stands::Next => Some(self.text(own)?),
+            // The value is put in when it is there.
+            Stands::Value | Stands::Untold => None,
+        };
+        let stance = match says {
+            Says::Gives => Stance::Gives,
+            Says::Agrees => Stance::Agrees,
+            Says::Differs => Stance::differs(self.text(own)?.to_string()),
+        };
+        Ok(Evidence { source, place, rule, raw, stance })
+    }
+
+    fn gap(&mut self, lack: &Lack<'_>, own: &mut Taking<'a>) -> Result<Gap, ReadError> {
+        let named = match &lack.source {
+            Asked::One(source) => Some(self.source(source, own)?),
+            Asked::Last | Asked::None(_) => None,
+        };
+        let hint = lack.hint.as_ref().map(|hint| self.said(*hint, own)).transpose()?;
+        let raw = lack.raw.then(|| self.text(own)).transpose()?;
+        let tried = lack.tried.iter().map(|(source, answer)| {
+            let source = self.source(source, own)?;
+            Ok(Attempt { source, answer: self.said(*answer, own)? })
+        });
+        let tried = tried.collect::<Result<Vec<_>, ReadError>>()?;
+        let source = match lack.source {
+            Asked::Last => tried.last().map(|attempt| Arc::clone(&attempt.source)),
+            Asked::One(_) | Asked::None(_) => named,
+        };
+        Ok(Gap { why: lack.why, source, hint: hint.map(Box::new), raw, tried })
+    }
+
+    fn said(&mut self, said: Said, own: &mut Taking<'a>) -> Result<Saying, ReadError> {
+        let (Said::Plain(number) | Said::OfNext { of_next: number }) = said;
+        let saying = self.sayings.get(number).cloned();
+        let saying = saying.ok_or_else(|| broken("", "there is no saying of a number"))?;
+        Ok(match said {
+            Said::Plain(_) => saying,
+            Said::OfNext { .. } => saying.with(self.text(own)?),
+        })
+    }
+
+    fn source(&mut self, source: &Source<'_>, own: &Taking<'a>) -> Result<Arc<str>, ReadError> {
+        let none = || broken("", "there is no folder of a number");
+        let slot = |slot: &usize| own.folders.get(*slot).copied().ok_or_else(none);
+        match source {
+            Source::Whole(of) => self.folders.get(slot(of)?).cloned().ok_or_else(none),
+            Source::Within(of, name) => {
+                let folder = slot(of)?;
+                if let Some(path) = self.files.get(folder).and_then(|files| files.get(&**name)) {
+                    return Ok(Arc::clone(path));
+                }
+                let path = self.joined(folder, name)?;
+                self.spend(path.len())?;
+                if let Some(files) = self.files.get_mut(folder) {
+                    files.insert(name.to_string(), Arc::clone(&path));
+                }
+                Ok(path)
+            }
+        }
+    }
+
+    fn text(&mut self, own: &mut Taking<'a>) -> Result<Arc<str>, ReadError> {
+        match own.next()? {
+            Own::Text(text) => Ok(text.into()),
+            Own::Number(number) => {
+                let number = usize::try_from(number).unwrap_or(usize::MAX);
+                let text = self.texts.get(number).cloned();
+                text.ok_or_else(|| broken("", "there is no text of a number"))
+            }
+        }
+    }
+}
+
+/// What a part has of its own, while its ways take it.
+struct Taking<'a> {
+    folders: Vec<usize>,
+    values: std::vec::IntoIter<Own<'a>>,
+}
+
+impl<'a> Taking<'a> {
+    fn next(&mut self) -> Result<Own<'a>, ReadError> {
+        self.values
+            .next()
+            .ok_or_else(|| broken("", "a part has less of its own than its ways take"))
+    }
+
+    fn number(&mut self) -> Result<u64, ReadError> {
+        match self.next()? {
+            Own::Number(number) => Ok(number),
+            Own::Text(_) => Err(broken("", "a text stands where a number is wanted")),
+        }
+    }
+}
+
+impl From<'_> {
+    /// How much of a part's own it takes.
+    fn takes(&self) -> usize {
+        let Self(_, rule, stands, place, says) = self;
+        let place = matches!(place, Some(Spot::Line | Spot::Structure(..) | Spot::Name));
+        let rule = matches!(rule, Said::OfNext { .. });
+        [place, rule, *stands == Stands::Next, *says == Says::Differs]
+            .into_iter()
+            .filter(|takes| *takes)
+            .count()
+    }
+}

@@ -1,0 +1,287 @@
+//! The compact form of a report: it says all that the expanded one says, and what is wrong with one is told.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    unreachable_pub,
+    missing_docs,
+    reason = "a test stops at the first thing that is not as it should be"
+)]
+
+mod support;
+
+use std::sync::{Arc, LazyLock};
+
+use proptest::prelude::*;
+use rstest::rstest;
+use serde_json::{Value, json};
+use support::{RECORDED, demo, look, recorded};
+use tectum_report::{
+    fact::{Attempt, Evidence, Gap, Place, Saying, Stance, Why, saying},
+    json::{schema, write::Form},
+    report::{Operation, Outcome, Report, SourceAccess},
+};
+
+static GANNET: LazyLock<Report> = LazyLock::new(|| look(demo("gannet-before").path()));
+
+fn written(report: &Report, form: Form) -> Vec<u8> {
+    let mut text = Vec::new();
+    report.write(&mut text, form).unwrap();
+    text
+}
+
+#[test]
+fn every_recorded_machine_is_read_back_whole() {
+    let schema = schema::report();
+    let validator = jsonschema::validator_for(&schema).unwrap();
+    for name in RECORDED {
+        let report = look(recorded(name).path());
+        let [compact, expanded] =
+            [Form::Compact, Form::Expanded].map(|form| written(&report, form));
+        assert!(
+            compact.len() * 2 < expanded.len(),
+            "{name}: {} of {}",
+            compact.len(),
+            expanded.len()
+        );
+        let again = Report::from_json(&compact).unwrap();
+        assert!(again == report, "{name}");
+        assert!(written(&again, Form::Expanded) == expanded, "{name}");
+        assert!(written(&again, Form::Compact) == compact, "{name}");
+        let json: Value = serde_json::from_slice(&compact).unwrap();
+        let errors: Vec<String> =
+            validator.iter_errors(&json).map(|error| error.to_string()).collect();
+        assert!(errors.is_empty(), "{name}: {errors:?}");
+    }
+}
+
+#[test]
+fn values_and_sections_are_those_of_the_expanded_form() {
+    for name in RECORDED {
+        let report = look(recorded(name).path());
+        let [compact, expanded] =
+            [Form::Compact, Form::Expanded].map(|form| written(&report, form));
+        let values = Report::values_from_json(&compact).unwrap();
+        assert!(values == Report::values_from_json(&expanded).unwrap(), "{name}");
+        for sections in [&["storage"][..], &["cpu", "drivers"], &[]] {
+            let some = Report::sections_from_json(&compact, sections).unwrap();
+            assert!(some == Report::sections_from_json(&expanded, sections).unwrap(), "{name}");
+            assert_eq!(some.inventory.storage.is_some(), sections.contains(&"storage"));
+        }
+    }
+}
+
+#[test]
+fn what_parts_share_is_said_once() {
+    let json: Value = serde_json::from_slice(&written(&GANNET, Form::Compact)).unwrap();
+    let modules = json["origins"]["parts"]["/inventory/memory/modules/*"].as_array().unwrap();
+    assert_eq!(modules.len(), GANNET.inventory.memory.as_ref().unwrap().modules.len());
+    let recipes: std::collections::BTreeSet<u64> =
+        modules.iter().map(|part| part[0].as_u64().unwrap()).collect();
+    assert!(recipes.len() < modules.len(), "{recipes:?}");
+}
+
+/// Each mistake by where it is made, what is put there, and what is said of it.
+#[rstest]
+#[case::fewer_parts("/origins/parts/~1inventory~1memory~1modules~1*", json!([]), "at /origins/parts/~1inventory~1memory~1modules~1*: it tells of fewer parts than there are")]
+#[case::more_parts("/inventory/memory/modules", json!([]), "at /origins/parts/~1inventory~1memory~1modules~1*: it tells of more parts than there are")]
+#[case::no_part("/origins/parts/~1machine/0", json!({}), "at /origins/parts/~1machine: invalid type")]
+#[case::a_part_of_nothing("/origins/parts/~1machine/0", json!([]), "at /origins/parts/~1machine: invalid length 0")]
+#[case::no_such_recipe("/origins/parts/~1machine/0/0", json!(99999), "at /origins/parts/~1machine: there is no recipe")]
+#[case::no_such_slot("/origins/parts/~1machine/0/1", json!([]), "at /origins/parts/~1machine: there is no folder")]
+#[case::no_such_folder("/origins/parts/~1machine/0/1/0", json!(99999), "at /origins/parts/~1machine: there is no folder")]
+#[case::too_little("/origins/parts/~1machine/0", json!([0, [0, 1, 2, 3, 4]]), "at /origins/parts/~1machine: a part has less of its own")]
+#[case::a_text_for_a_handle("/origins/parts/~1machine/0/2", json!("256"), "at /origins/parts/~1machine: a text stands where a number")]
+#[case::a_wide_handle("/origins/parts/~1machine/0/2", json!(65536), "at /origins/parts/~1machine: a handle has 16 bits")]
+#[case::no_such_way("/origins/recipes/0/0", json!(99999), "at /origins/parts/~1machine: there is no way")]
+#[case::a_folder_in_itself("/origins/folders/1/0", json!(1), "at /origins/folders/1: it is in no folder that stands before it")]
+#[case::no_folder("/origins/folders", json!(7), "at /origins/folders: invalid type")]
+#[case::no_access("/origins/accesses/0", json!([0, "smell", "done", []]), "at /origins/accesses/0/1: unknown variant")]
+#[case::no_tables("/origins", json!(null), "at /gaps: the report lacks this part")]
+fn what_is_wrong_is_said(#[case] at: &str, #[case] put: Value, #[case] said: &str) {
+    let mut json: Value = serde_json::from_slice(&written(&GANNET, Form::Compact)).unwrap();
+    *json.pointer_mut(at).unwrap() = put;
+    let error =
+        Report::from_json(&serde_json::to_vec(&json).unwrap()).map(drop).unwrap_err().to_string();
+    assert!(error.contains(said), "{error}");
+}
+
+/// A few tables that say very much: as many parts as fit, each of which says all there is to say.
+#[rstest]
+#[case::of_many_ways(json!(["serial", []]), 100_000)]
+#[case::of_many_sources(json!(["serial", vec![json!([0, 0]); 100_000]]), 1)]
+fn tables_that_say_more_than_a_report_may_hold_are_refused(
+    #[case] way: Value,
+    #[case] ways: usize,
+) {
+    let mut json: Value = serde_json::from_slice(&written(&GANNET, Form::Compact)).unwrap();
+    let parts = 2_000;
+    json["inventory"]["memory"]["modules"] = vec![json!({}); parts].into();
+    let number = json["origins"]["ways"].as_array().unwrap().len();
+    json["origins"]["ways"].as_array_mut().unwrap().push(way);
+    let recipe = json["origins"]["recipes"].as_array().unwrap().len();
+    json["origins"]["recipes"].as_array_mut().unwrap().push(vec![number; ways].into());
+    json["origins"]["parts"]["/inventory/memory/modules/*"] =
+        vec![json!([recipe, [0]]); parts].into();
+    let text = serde_json::to_vec(&json).unwrap();
+    for read in [Report::from_json, Report::values_from_json] {
+        let error = read(&text).map(drop).unwrap_err().to_string();
+        assert!(error.contains("more than a report may hold"), "{error}");
+    }
+}
+
+#[test]
+fn a_name_that_is_no_text_is_told_by_its_line() {
+    let text = String::from_utf8(written(&GANNET, Form::Compact)).unwrap();
+    let line = text.lines().position(|line| line.contains("\"hostname\"")).unwrap() + 1;
+    let broken = text.replacen("\"hostname\": \"", "\"hostname\": \"\\ud800", 1);
+    let error = Report::from_json(broken.as_bytes()).unwrap_err().to_string();
+    assert!(error.starts_with(&format!("line {line}, column ")), "{error}");
+}
+
+const RULES: [Saying; 2] = [saying!("a-rule", "as it stands"), saying!("another-rule", "by {}")];
+
+fn any_path() -> impl Strategy<Value = Arc<str>> {
+    prop_oneof![
+        "(/[a-z]{0,2}[0-9]?){0,6}",
+        "[/a-z0-9.~*\u{e9}\"]{0,12}",
+        Just("uname(2)".to_owned()),
+        Just("/".to_owned()),
+        Just(String::new()),
+        Just("/deep".repeat(300)),
+    ]
+    .prop_map(Into::into)
+}
+
+fn any_saying() -> impl Strategy<Value = Saying> {
+    (0..2_usize, any::<Option<String>>()).prop_map(|(rule, detail)| match detail {
+        Some(detail) => RULES[rule].clone().with(detail),
+        None => RULES[rule].clone(),
+    })
+}
+
+fn any_evidence() -> impl Strategy<Value = Evidence> {
+    let place = prop_oneof![
+        any::<u64>().prop_map(Place::Line),
+        any::<(u32, u32)>().prop_map(|(offset, length)| Place::Bytes { offset, length }),
+        any::<(u16, u32, u32)>().prop_map(|(handle, offset, length)| Place::Structure {
+            handle,
+            offset,
+            length
+        }),
+        "[a-z0-9]{0,3}".prop_map(Place::from),
+    ];
+    let stance = prop_oneof![
+        Just(Stance::Gives),
+        Just(Stance::Agrees),
+        any::<String>().prop_map(Stance::differs),
+    ];
+    // Raw texts that are the value itself, that stand often, and that stand once.
+    let raw =
+        prop_oneof![Just("SCTS-1".to_owned()), Just("a text of many".to_owned()), any::<String>()];
+    (any_path(), prop::option::of(place), any_saying(), prop::option::of(raw), stance).prop_map(
+        |(source, place, rule, raw, stance)| Evidence {
+            source,
+            place,
+            rule,
+            raw: raw.map(Into::into),
+            stance,
+        },
+    )
+}
+
+fn any_gap() -> impl Strategy<Value = Gap> {
+    let tried = prop::collection::vec(
+        (any_path(), any_saying()).prop_map(|(source, answer)| Attempt { source, answer }),
+        0..3,
+    );
+    let why = prop_oneof![Just(Why::Permission), Just(Why::Blank), Just(Why::TooMany)];
+    let source = prop_oneof![Just(None), any_path().prop_map(Some)];
+    (why, source, prop::option::of(any_saying()), any::<Option<String>>(), tried, any::<bool>())
+        .prop_map(|(why, source, hint, raw, tried, last)| Gap {
+            why,
+            source: match tried.last() {
+                Some(attempt) if last => Some(Arc::clone(&attempt.source)),
+                _ => source,
+            },
+            hint: hint.map(Box::new),
+            raw: raw.map(Into::into),
+            tried,
+        })
+}
+
+fn any_access() -> impl Strategy<Value = SourceAccess> {
+    let operation = prop_oneof![Just(Operation::Read), Just(Operation::List)];
+    let outcome = prop_oneof![
+        Just(Outcome::Done),
+        Just(Outcome::NotFound),
+        Just(Outcome::Failed("EIO".into()))
+    ];
+    (any_path(), operation, outcome, any::<Option<u64>>(), any::<Option<u64>>()).prop_map(
+        |(path, operation, outcome, bytes, elapsed_us)| SourceAccess {
+            path: path.to_string(),
+            operation,
+            outcome,
+            bytes,
+            elapsed_us,
+        },
+    )
+}
+
+/// Facts of several kinds of parts: alone, of many, of a record within a part, and a list of parts.
+const FIELDS: [&str; 7] = [
+    "/machine/hostname",
+    "/machine/serial",
+    "/inventory/cpu/threads",
+    "/inventory/memory/modules/0/serial",
+    "/inventory/memory/modules/1/serial",
+    "/inventory/memory/modules/3/size_bytes",
+    "/readings/memory/available_bytes",
+];
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    /// Whatever is said of values, in whatever words, is said by both forms.
+    #[test]
+    fn any_evidence_and_any_gap_comes_back(
+        evidence in prop::collection::vec(prop::collection::vec(any_evidence(), 1..4), FIELDS.len()),
+        gaps in prop::collection::vec(prop::option::weighted(0.4, any_gap()), FIELDS.len()),
+        hidden in prop::option::of(any_gap()),
+        mut sources in prop::collection::vec(any_access(), 0..20),
+    ) {
+        let mut report = GANNET.clone();
+        for ((at, evidence), gap) in FIELDS.iter().zip(evidence).zip(gaps) {
+            let fact = report.fact_mut(at).unwrap();
+            fact.replace_evidence(evidence);
+            match gap {
+                Some(gap) => fact.set_missing(gap),
+                None => fact.set_hidden_part(hidden.clone()),
+            }
+        }
+        sources.sort_by(|a, b| a.order().cmp(&b.order()));
+        report.sources = sources;
+        let again = Report::from_json(&written(&report, Form::Compact)).unwrap();
+        prop_assert_eq!(&again.sources, &report.sources);
+        prop_assert!(again == report);
+        prop_assert!(Report::from_json(&written(&report, Form::Expanded)).unwrap() == report);
+    }
+
+    /// No table that was changed anywhere makes reading panic or go on for ever.
+    #[test]
+    fn a_changed_text_is_read_or_refused(at in any::<prop::sample::Index>(), byte: u8, cut: bool) {
+        static TEXT: LazyLock<Vec<u8>> = LazyLock::new(|| written(&GANNET, Form::Compact));
+        let mut text = TEXT.clone();
+        let begin = text.windows(10).position(|window| window == b"\"origins\":").unwrap();
+        let at = begin + at.index(text.len() - begin);
+        text[at] = byte;
+        if cut {
+            text.truncate(at);
+        }
+        if let Ok(report) = Report::from_json(&text) {
+            prop_assert!(Report::from_json(&written(&report, Form::Compact)).is_ok());
+        }
+    }
+}
