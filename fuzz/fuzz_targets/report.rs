@@ -1,4 +1,4 @@
-//! Reads a report; one that is read is written and read again, compared with itself and redacted.
+//! Reads a report; one that is read is written in both forms and read again, compared with itself and redacted.
 
 #![no_main]
 
@@ -7,14 +7,19 @@ use std::collections::BTreeSet;
 use libfuzzer_sys::fuzz_target;
 use tectum_report::{
     compare::{Scope, compare},
+    json::write::Form,
     redact::Pseudonyms,
     report::Report,
 };
 
 fuzz_target!(|bytes: &[u8]| {
     let Ok(report) = Report::from_json(bytes) else { return };
-    let text = serde_json::to_vec(&report).unwrap_or_default();
-    assert!(Report::from_json(&text).is_ok());
+    for form in [Form::Compact, Form::Expanded] {
+        let mut text = Vec::new();
+        if report.write(&mut text, form).is_ok() {
+            assert!(Report::from_json(&text).is_ok());
+        }
+    }
     let _ = report.inventory_digest();
     assert!(compare(&report, &report, Scope::InventoryAndReadings).changes.is_empty());
     let _ = Pseudonyms::new(b"a key of a fuzzer", &BTreeSet::new()).report(&report);

@@ -117,7 +117,7 @@ fn from_text(text: &[u8], depth: Depth, sections: Option<&[&str]>) -> Result<Rep
     let lacks = |member: &str| ReadError::Lacks { at: format!("/{member}") };
     let (origins, sources) = match envelope.origins {
         Some(tables) => {
-            let (mut told, rows) = Told::new(tables, &envelope.meanings, depth)?;
+            let (mut told, rows) = Told::new(tables, &envelope.meanings, depth);
             let sources = match depth {
                 Depth::Gaps => Vec::new(),
                 Depth::Whole => {

@@ -11,8 +11,13 @@ macro_rules! completed {
 }
 
 mod archive;
+mod ask;
+mod check;
+mod compare;
 mod complete;
+mod copy;
 mod examples;
+mod itself;
 mod space;
 mod survey;
 
@@ -23,12 +28,17 @@ use clap::{
 };
 
 use jiff::SignedDuration;
-use tectum_survey::{extra::USUAL_EXTRA_LIMIT, sections::Section, survey::Plan};
+use tectum_survey::{sections::Section, survey::Plan};
 
 pub(crate) use archive::{
     ArchiveArgs, ArchiveCommand, FleetArgs, FleetSort, HistoryArgs, SaveArgs,
 };
 
+pub(crate) use ask::{FindArgs, Form, GetArgs, SchemaArgs, SectionsArgs, WhyArgs};
+pub(crate) use check::{CheckArgs, CheckFormat, ExpectArgs, FailOn};
+pub(crate) use compare::{CompareArgs, CompareFormat};
+pub(crate) use copy::{CaptureArgs, RedactArgs};
+pub(crate) use itself::{CompletionsArgs, DemoArgs, ManualArgs, SettingsArgs, Shell};
 pub(crate) use space::SpaceArgs;
 pub(crate) use survey::{EvidenceForm, SurveyArgs, SurveyFormat};
 
@@ -150,75 +160,6 @@ impl Patience {
     }
 }
 
-#[derive(Debug, Args)]
-#[command(after_long_help = examples::WHY)]
-pub(crate) struct WhyArgs {
-    /// A path such as `memory.modules.A1.serial`, `storage.disks.*.size_bytes`, `cpu.**`, or a
-    /// JSON Pointer.
-    #[arg(value_name = "PATH", required = true, add = completed!(paths))]
-    pub(crate) paths: Vec<String>,
-    /// The machine to look at.
-    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), add = completed!(subjects))]
-    pub(crate) from: Subject,
-    /// How to print it.
-    #[arg(long, value_enum, default_value_t)]
-    pub(crate) format: Format,
-    #[command(flatten)]
-    pub(crate) patience: Patience,
-}
-
-#[derive(Debug, Args)]
-#[command(after_long_help = GET_HELP)]
-pub(crate) struct GetArgs {
-    /// A path such as `memory.modules.*.serial`, `storage.disks[rotating=yes, size>=4TB].serial`,
-    /// `storage.disks.*.{model,serial,size}`, or a JSONPath, which begins with `$`.
-    #[arg(value_name = "PATH", required = true, add = completed!(paths))]
-    pub(crate) paths: Vec<String>,
-    /// The machine to look at; may be given again, and then each line begins with whose it is.
-    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), add = completed!(subjects))]
-    pub(crate) from: Vec<Subject>,
-    /// Rows of a table with a header (RFC 4180).
-    #[arg(long)]
-    pub(crate) csv: bool,
-    /// Rows as JSON objects, in a list.
-    #[arg(long, conflicts_with = "csv")]
-    pub(crate) json: bool,
-    /// What stands in the place of a missing value.
-    #[arg(long, value_name = "TEXT")]
-    pub(crate) null: Option<String>,
-    #[command(flatten)]
-    pub(crate) patience: Patience,
-}
-
-#[derive(Debug, Args)]
-#[command(after_long_help = examples::FIND)]
-pub(crate) struct FindArgs {
-    /// What to look for: words, all of which must be found, whatever their case; amounts are found
-    /// however they are written (32GiB, 34359738368).
-    #[arg(value_name = "TEXT")]
-    pub(crate) text: String,
-    /// Where to look; may be given again. A folder of reports and captures stands for all of them.
-    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), add = completed!(subjects))]
-    pub(crate) from: Vec<Subject>,
-    /// TEXT is a pattern with wildcards, for a whole value.
-    #[arg(long)]
-    pub(crate) pattern: bool,
-    /// TEXT is a regular expression.
-    #[arg(long, conflicts_with = "pattern")]
-    pub(crate) regex: bool,
-    /// Only in what this section or path names; may be given again.
-    #[arg(long, value_name = "SECTION|PATH", add = completed!(paths))]
-    pub(crate) only: Vec<String>,
-    /// Print how much was found in each, and nothing else.
-    #[arg(long)]
-    pub(crate) count: bool,
-    /// One JSON object a line, as it is found.
-    #[arg(long)]
-    pub(crate) json: bool,
-    #[command(flatten)]
-    pub(crate) patience: Patience,
-}
-
 /// How to print rows.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, ValueEnum)]
 pub(crate) enum TableFormat {
@@ -234,319 +175,6 @@ pub(crate) enum TableFormat {
     /// A page of its own (HTML), its rows to be sorted.
     #[cfg(feature = "html")]
     Html,
-}
-
-/// What stands beneath the help of `get`.
-const GET_HELP: &str = "\
-Parts of a path are field names, with the unit at their end or without (`size`, `size_bytes`), and for
-an element of a list its number or what it is called. `*` stands for any of them, `**` for any number.
-Conditions in brackets choose among the elements of a list: = != < <= > >= and ~ for a pattern with
-wildcards; amounts as people write them (4TB, 32GiB, 2.5GHz), yes and no, texts in quotes where they
-hold a comma or a bracket.
-
-Values are exact: whole numbers of the unit in the field's name, unless --units says otherwise. What is
-missing is told on standard error, with its reason, and the status is then 1; a part that is not there
-is no error.
-
-  tectum get memory.modules.A1.size
-  tectum get 'storage.disks[rotating=yes, size>=4TB].serial' --from demo:gannet-before
-  tectum get 'storage.disks.*.{model,serial,size}' --csv --from yesterday.json --from today.json";
-
-#[derive(Debug, Args)]
-#[command(after_long_help = examples::CAPTURE)]
-pub(crate) struct CaptureArgs {
-    /// Where to write it (`-` for standard output); its SHA-256 is written beside it.
-    #[arg(long, value_name = "FILE")]
-    pub(crate) out: PathBuf,
-    /// The machine to capture.
-    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), add = completed!(subjects))]
-    pub(crate) from: Subject,
-    /// Keep what this section reads too, which is surveyed only where it is named (`processes`).
-    #[arg(long, value_name = "SECTION", add = completed!(sections, all))]
-    pub(crate) with: Vec<String>,
-    /// Another file to keep, by absolute path or pattern; may be given again.
-    #[arg(long, value_name = "PATTERN")]
-    pub(crate) also: Vec<String>,
-    /// The most bytes to keep of each such file.
-    #[arg(long, value_name = "BYTES", default_value_t = USUAL_EXTRA_LIMIT)]
-    pub(crate) also_limit: usize,
-    #[command(flatten)]
-    pub(crate) patience: Patience,
-    /// Say nothing on standard error but errors.
-    #[arg(long)]
-    pub(crate) quiet: bool,
-}
-
-#[derive(Debug, Args)]
-#[command(after_long_help = examples::REDACT)]
-pub(crate) struct RedactArgs {
-    /// The report or capture to copy.
-    #[arg(value_name = "SUBJECT", value_parser = subject(), add = completed!(subjects), required_unless_present = "make_key")]
-    pub(crate) from: Option<Subject>,
-    /// Where to write the copy (`-` for standard output).
-    #[arg(long, value_name = "FILE", required_unless_present = "make_key")]
-    pub(crate) out: Option<PathBuf>,
-    /// A file that holds the key: the same key gives the same pseudonyms, so that copies can be
-    /// compared (without one a fresh key is used and forgotten).
-    #[arg(long, value_name = "FILE")]
-    pub(crate) key: Option<PathBuf>,
-    /// Make a key and write it here, for its owner only; nothing else is done.
-    #[arg(long, value_name = "FILE", conflicts_with_all = ["from", "out", "key", "keep", "include"])]
-    pub(crate) make_key: Option<PathBuf>,
-    /// How the copy of a report says where its values are from.
-    #[arg(long, value_enum, default_value_t, value_name = "FORM")]
-    pub(crate) evidence: EvidenceForm,
-    /// A captured file to put into the copy of a capture as it is; may be given again.
-    #[arg(long, value_name = "PATH")]
-    pub(crate) include: Vec<PathBuf>,
-    /// A kind of text to leave as it is; may be given again.
-    #[arg(long, value_name = "KIND")]
-    pub(crate) keep: Vec<String>,
-}
-
-#[derive(Debug, Args)]
-pub(crate) struct SectionsArgs {
-    /// List every path that a survey may ask for.
-    #[arg(long, conflicts_with = "fields")]
-    pub(crate) paths: bool,
-    /// List every value there is to ask for, or those beneath a path: what it means, its unit, where
-    /// it is from, and whether the machine has it.
-    #[arg(long, value_name = "PATH", num_args = 0..=1, add = completed!(paths))]
-    pub(crate) fields: Option<Option<String>>,
-    /// The machine to look at for its values.
-    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), add = completed!(subjects), requires = "fields")]
-    pub(crate) from: Subject,
-    #[command(flatten)]
-    pub(crate) patience: Patience,
-}
-
-#[derive(Debug, Args)]
-pub(crate) struct SchemaArgs {
-    /// Of what.
-    #[arg(value_enum, default_value_t)]
-    pub(crate) of: Form,
-}
-
-/// A form that has a schema.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, ValueEnum)]
-pub(crate) enum Form {
-    /// What `survey` saves.
-    #[default]
-    Report,
-    /// What `compare --format json` prints.
-    Comparison,
-    /// What `check --format json` prints.
-    Check,
-    /// What `space --format json` prints.
-    Space,
-    /// What `survey processes --pid N --format json` prints.
-    Process,
-    /// The tables of the forms csv and json-lines, with their columns.
-    Tables,
-    /// The metrics of the form openmetrics.
-    Metrics,
-    /// What makes the database of the form sqlite, in SQL.
-    #[cfg(feature = "sqlite")]
-    Database,
-}
-
-#[derive(Debug, Args)]
-#[command(after_long_help = examples::COMPARE)]
-pub(crate) struct CompareArgs {
-    /// The state before.
-    #[arg(value_name = "A", value_parser = subject(), add = completed!(subjects))]
-    pub(crate) before: Subject,
-    /// The state after; a pattern (`tide-*`) or a folder of reports may stand for more than two.
-    #[arg(value_name = "B", value_parser = subject(), add = completed!(subjects))]
-    pub(crate) after: Option<Subject>,
-    /// More machines: then what most have in common is told, and which are odd.
-    #[arg(value_name = "MORE", value_parser = subject(), add = completed!(subjects))]
-    pub(crate) more: Vec<Subject>,
-    /// Of more than two, hold those against each other that have the same at this path.
-    #[arg(long, value_name = "PATH", default_value = "platform.system.product")]
-    pub(crate) alike: String,
-    /// Compare what moves by itself too: free memory, frequencies, times.
-    #[arg(long)]
-    pub(crate) readings: bool,
-    /// Only what this path names (`memory.modules`, `**.serial`); may be given again.
-    #[arg(long, value_name = "PATH", add = completed!(paths))]
-    pub(crate) only: Vec<String>,
-    /// Not what this path names; may be given again.
-    #[arg(long, value_name = "PATH", add = completed!(paths))]
-    pub(crate) skip: Vec<String>,
-    /// How to print it.
-    #[arg(long, value_enum, default_value_t)]
-    pub(crate) format: CompareFormat,
-    /// Save it here instead of printing it.
-    #[arg(long, value_name = "FILE")]
-    pub(crate) out: Option<PathBuf>,
-    /// How much to print.
-    #[arg(long, value_enum, default_value_t)]
-    pub(crate) detail: Detail,
-    #[command(flatten)]
-    pub(crate) patience: Patience,
-    /// Say nothing on standard error but errors.
-    #[arg(long)]
-    pub(crate) quiet: bool,
-}
-
-/// How to print a comparison.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, ValueEnum)]
-pub(crate) enum CompareFormat {
-    /// For people.
-    #[default]
-    Text,
-    /// For programs (`tectum schema comparison`).
-    Json,
-    /// What turns the inventory of A into that of B (JSON Patch, RFC 6902).
-    JsonPatch,
-    /// Markdown, for a ticket or a wiki.
-    Markdown,
-    /// A page of its own (HTML).
-    #[cfg(feature = "html")]
-    Html,
-}
-
-#[derive(Debug, Args)]
-#[command(after_long_help = examples::CHECK)]
-pub(crate) struct CheckArgs {
-    /// The machines to check (this one, if none is named); a folder of reports stands for all of them.
-    #[arg(value_name = "SUBJECT", value_parser = subject(), add = completed!(subjects))]
-    pub(crate) subjects: Vec<Subject>,
-    /// A machine to check, as other commands take it; may be given again.
-    #[arg(long, value_name = "SUBJECT", value_parser = subject(), add = completed!(subjects))]
-    pub(crate) from: Vec<Subject>,
-    /// Hold them against the expectations in this file too; may be given again.
-    #[arg(long, value_name = "FILE")]
-    pub(crate) expect: Vec<PathBuf>,
-    /// Hold them against the expectations alone, and look for nothing else.
-    #[arg(long)]
-    pub(crate) without_rules: bool,
-    /// Only this finding; may be given again.
-    #[arg(long, add = completed!(findings, all), value_name = "FINDING")]
-    pub(crate) only: Vec<String>,
-    /// Not this finding; may be given again.
-    #[arg(long, add = completed!(findings, all), value_name = "FINDING")]
-    pub(crate) skip: Vec<String>,
-    /// Exit with status 1 if anything so grave or graver is found.
-    /// [default: as set, else warning].
-    #[arg(long, value_name = "SEVERITY", value_enum)]
-    pub(crate) fail_on: Option<FailOn>,
-    /// How to print it.
-    #[arg(long, value_enum, default_value_t)]
-    pub(crate) format: CheckFormat,
-    /// Save it here instead of printing it.
-    #[arg(long, value_name = "FILE")]
-    pub(crate) out: Option<PathBuf>,
-    /// Tell everything that could not be judged, and why.
-    #[arg(long)]
-    pub(crate) not_judged: bool,
-    /// Tell what there is to be found, and look at no machine.
-    #[arg(long)]
-    pub(crate) list: bool,
-    /// Tell all about a finding, and what of the machine it reads or selects.
-    #[arg(long, add = completed!(findings, all), value_name = "FINDING", conflicts_with = "list")]
-    pub(crate) explain: Option<String>,
-    #[command(flatten)]
-    pub(crate) patience: Patience,
-    /// Say nothing on standard error but errors.
-    #[arg(long)]
-    pub(crate) quiet: bool,
-}
-
-/// From which severity on a check fails.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub(crate) enum FailOn {
-    /// Whatever is found.
-    Notice,
-    /// A warning or worse.
-    Warning,
-    /// Something critical.
-    Critical,
-    /// Nothing that is found.
-    Never,
-}
-
-/// How to print what was found.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, ValueEnum)]
-pub(crate) enum CheckFormat {
-    /// For people.
-    #[default]
-    Text,
-    /// JSON (`tectum schema check`).
-    Json,
-    /// JUnit XML, for what shows the results of tests.
-    Junit,
-    /// SARIF 2.1.0, for what collects findings.
-    Sarif,
-    /// Markdown, for a ticket or a wiki.
-    Markdown,
-    /// A page of its own (HTML).
-    #[cfg(feature = "html")]
-    Html,
-}
-
-#[derive(Debug, Args)]
-pub(crate) struct SettingsArgs {
-    /// Only say whether all is well with them.
-    #[arg(long)]
-    pub(crate) check: bool,
-}
-
-#[derive(Debug, Args)]
-#[command(after_long_help = examples::EXPECT)]
-pub(crate) struct ExpectArgs {
-    /// The machine as it should be.
-    #[arg(long, value_name = "SUBJECT", default_value = "live", value_parser = subject(), add = completed!(subjects))]
-    pub(crate) from: Subject,
-    /// Expect its serial numbers and other identities too.
-    #[arg(long)]
-    pub(crate) identities: bool,
-    /// Write the file here instead of printing it.
-    #[arg(long, value_name = "FILE")]
-    pub(crate) out: Option<PathBuf>,
-    #[command(flatten)]
-    pub(crate) patience: Patience,
-}
-
-#[derive(Debug, Args)]
-pub(crate) struct DemoArgs {
-    /// Leave the machines and reports in this folder (else they go when the demo ends).
-    #[arg(long, value_name = "FOLDER")]
-    pub(crate) keep: Option<PathBuf>,
-    /// Only tell the steps.
-    #[arg(long, conflicts_with_all = ["keep", "step"])]
-    pub(crate) list: bool,
-    /// Only this step.
-    #[arg(long, value_name = "NUMBER")]
-    pub(crate) step: Option<usize>,
-}
-
-#[derive(Debug, Args)]
-#[command(after_help = examples::COMPLETIONS)]
-pub(crate) struct CompletionsArgs {
-    /// The shell.
-    #[arg(value_enum)]
-    pub(crate) shell: Shell,
-}
-
-/// A shell that completes.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub(crate) enum Shell {
-    Bash,
-    Zsh,
-    Fish,
-}
-
-#[derive(Debug, Args)]
-#[command(after_help = examples::MANUAL)]
-pub(crate) struct ManualArgs {
-    /// The page of this command (`survey`, `archive`), or `tectum.toml`, or `formats`; of the program, if none is named.
-    #[arg(value_name = "PAGE")]
-    pub(crate) page: Option<String>,
-    /// Write all pages into this folder.
-    #[arg(long, value_name = "FOLDER", conflicts_with = "page")]
-    pub(crate) out: Option<PathBuf>,
 }
 
 /// Whether to colour.

@@ -74,7 +74,7 @@ pub(crate) enum EvidenceForm {
     /// In tables, which say once what parts of a kind share.
     #[default]
     Compact,
-    /// Value by value, each by its JSON Pointer: four times as long, and for `jq`.
+    /// Value by value, each by its JSON Pointer: three times as long, and for `jq`.
     Expanded,
 }
 

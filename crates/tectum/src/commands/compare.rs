@@ -49,8 +49,20 @@ pub(super) fn run(
         }
         several => return many(several, args, terminal),
     };
-    let before = report(first, &plan, Depth::Values, &mut |_| {})?;
-    let after = report(second, &plan, Depth::Values, &mut |_| {})?;
+    let mut read = Vec::new();
+    side_by_side(
+        &[first, second],
+        1,
+        |subject| report(subject, &plan, Depth::Values, &mut |_| {}),
+        |_, report| {
+            read.push(report?);
+            Ok::<(), Failure>(())
+        },
+    )?;
+    // Where one cannot be read, that was said.
+    let Ok([before, after]) = <[Report; 2]>::try_from(read) else {
+        return Err(Failure::NothingToCompareWith(args.before.text()));
+    };
     let scope = if args.readings { Scope::InventoryAndReadings } else { Scope::Inventory };
     let mut result = compare(&before, &after, scope);
     Filter::new(&before, &after, only, skip).apply(&mut result);

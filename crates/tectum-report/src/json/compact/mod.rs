@@ -35,7 +35,7 @@ pub(super) use write::tables;
 
 /// Where values are from, in tables: see the table of the module.
 #[derive(Debug, Serialize, Deserialize, JsonSchema)]
-pub(super) struct Tables<Folders, Texts, Ways, Parts, Accesses> {
+pub(super) struct Tables<Folders, Texts, Ways, Recipes, Parts, Accesses> {
     /// Folders, each after the one it is in.
     pub(super) folders: Folders,
     /// Texts that stand in sources of several parts.
@@ -45,7 +45,7 @@ pub(super) struct Tables<Folders, Texts, Ways, Parts, Accesses> {
     /// How fields get their values, or why they have none.
     pub(super) ways: Ways,
     /// For a kind of part, the numbers of the ways that its fields took.
-    pub(super) recipes: Vec<Vec<usize>>,
+    pub(super) recipes: Recipes,
     /// The parts, by the pointer to them with `*` for a number in a list, in the order of the report.
     pub(super) parts: Parts,
     /// Every access to the machine.
@@ -57,6 +57,7 @@ pub(super) type WholeTables = Tables<
     Vec<Folder<'static>>,
     Vec<String>,
     Vec<Way<'static>>,
+    Vec<Vec<usize>>,
     BTreeMap<String, Vec<Part<'static>>>,
     Vec<Accesses<'static>>,
 >;

@@ -3,9 +3,11 @@
 use std::{
     borrow::Cow,
     collections::{BTreeMap, HashMap, VecDeque},
+    rc::Rc,
     sync::Arc,
 };
 
+use serde::Deserialize;
 use serde_json::{Value, value::RawValue};
 
 use super::{
@@ -21,27 +23,66 @@ use crate::{
     report::SourceAccess,
 };
 
-/// The tables as they are read: of which parts is only looked at when those are met.
+/// The tables as they are read: their entries are only looked at when they are wanted.
 pub(in crate::json) type Read<'a> = Tables<
-    Vec<Folder<'static>>,
-    Vec<Arc<str>>,
-    Vec<Way<'static>>,
+    Vec<&'a RawValue>,
+    Vec<&'a RawValue>,
+    Vec<&'a RawValue>,
+    Vec<&'a RawValue>,
     BTreeMap<String, &'a RawValue>,
     &'a RawValue,
 >;
 
+/// A table whose entries are read when they are wanted, and once.
+struct Table<'a, T> {
+    name: &'static str,
+    rows: Vec<&'a RawValue>,
+    read: Vec<Option<Rc<T>>>,
+}
+
+impl<'a, T: Deserialize<'a>> Table<'a, T> {
+    fn new(name: &'static str, rows: Vec<&'a RawValue>) -> Self {
+        Self { name, rows, read: Vec::new() }
+    }
+
+    fn get(&mut self, number: usize) -> Result<Rc<T>, ReadError> {
+        if let Some(Some(entry)) = self.read.get(number) {
+            return Ok(Rc::clone(entry));
+        }
+        let row = self
+            .rows
+            .get(number)
+            .ok_or_else(|| broken("", format!("there is no entry {number} of {}", self.name)))?;
+        let at = || format!("{}/{number}", self.name);
+        let entry = serde_json::from_str(row.get());
+        let entry = Rc::new(entry.map_err(|error| broken(&at(), error.to_string()))?);
+        if self.read.len() < self.rows.len() {
+            self.read.resize_with(self.rows.len(), || None);
+        }
+        if let Some(slot) = self.read.get_mut(number) {
+            *slot = Some(Rc::clone(&entry));
+        }
+        Ok(entry)
+    }
+}
+
 /// What tables say, part by part.
 pub(in crate::json) struct Told<'a> {
-    folders: Vec<Arc<str>>,
-    /// The paths of files in each folder that were named already: many values are from one file.
-    files: Vec<HashMap<String, Arc<str>>>,
-    texts: Vec<Arc<str>>,
-    ways: Vec<(Arc<str>, Way<'static>)>,
-    recipes: Vec<Vec<usize>>,
+    folders: Table<'a, Folder<'static>>,
+    /// The paths of folders that were named already.
+    paths: HashMap<usize, Arc<str>>,
+    /// Those of files in each of them: many values are from one file.
+    files: HashMap<usize, HashMap<String, Arc<str>>>,
+    texts: Table<'a, Arc<str>>,
+    ways: Table<'a, Way<'static>>,
+    recipes: Table<'a, Vec<usize>>,
     parts: BTreeMap<String, &'a RawValue>,
     /// The parts that were met, and are still to come.
     opened: HashMap<String, VecDeque<Part<'a>>>,
-    sayings: Vec<Saying>,
+    codes: Table<'a, String>,
+    /// The sayings of codes that were met.
+    sayings: HashMap<usize, Saying>,
+    meanings: &'a BTreeMap<String, String>,
     depth: Depth,
     /// So much may still be said, in bytes: few tables can say very much.
     left: u64,
@@ -50,7 +91,7 @@ pub(in crate::json) struct Told<'a> {
 /// What is said of the values of one part.
 #[derive(Debug, Default)]
 pub(in crate::json) struct Unit {
-    fields: VecDeque<(Arc<str>, Origin)>,
+    fields: VecDeque<(Rc<Way<'static>>, Origin)>,
 }
 
 /// Where a value is from, and why it is missing.
@@ -72,7 +113,7 @@ impl Unit {
     /// What is said of a field, whose value is this.
     pub(in crate::json) fn take(&mut self, field: &str, value: Option<&Value>) -> Origin {
         // Fields come in the order of the declarations, as they are asked for.
-        let at = self.fields.iter().position(|(name, _)| **name == *field);
+        let at = self.fields.iter().position(|(way, _)| way.0 == field);
         let Some((_, mut origin)) = at.and_then(|at| self.fields.remove(at)) else {
             return Origin::default();
         };
@@ -99,45 +140,29 @@ fn of_parts(pattern: &str) -> String {
 }
 
 impl<'a> Told<'a> {
-    /// What tables say, but for accesses.
-    ///
-    /// # Errors
-    /// What is wrong with them, and where.
+    /// What tables say, and accesses as they stand in them.
     pub(in crate::json) fn new(
         tables: Read<'a>,
-        meanings: &BTreeMap<String, String>,
+        meanings: &'a BTreeMap<String, String>,
         depth: Depth,
-    ) -> Result<(Self, &'a RawValue), ReadError> {
-        let said = |code: Arc<str>| {
-            let mut saying = Saying::read(code.to_string(), None);
-            saying.look_up(meanings);
-            saying
-        };
+    ) -> (Self, &'a RawValue) {
         let Tables { folders, texts, sayings, ways, recipes, parts, accesses } = tables;
-        let mut told = Self {
-            folders: Vec::with_capacity(folders.len()),
-            files: Vec::new(),
-            texts,
-            ways: ways.into_iter().map(|way| (Arc::from(&*way.0), way)).collect(),
-            recipes,
+        let told = Self {
+            folders: Table::new("folders", folders),
+            paths: HashMap::new(),
+            files: HashMap::new(),
+            texts: Table::new("texts", texts),
+            ways: Table::new("ways", ways),
+            recipes: Table::new("recipes", recipes),
             parts,
             opened: HashMap::new(),
-            sayings: sayings.into_iter().map(said).collect(),
+            codes: Table::new("sayings", sayings),
+            sayings: HashMap::new(),
+            meanings,
             depth,
             left: SIZE_LIMIT,
         };
-        for (number, folder) in folders.into_iter().enumerate() {
-            let path = match folder {
-                Folder::Whole(text) => Arc::from(text),
-                Folder::Within(within, name) => told.joined(within, &name).map_err(|_| {
-                    broken(&format!("folders/{number}"), "it is in no folder that stands before it")
-                })?,
-            };
-            told.spend(path.len())?;
-            told.folders.push(path);
-        }
-        told.files.resize_with(told.folders.len(), HashMap::new);
-        Ok((told, accesses))
+        (told, accesses)
     }
 
     fn spend(&mut self, bytes: usize) -> Result<(), ReadError> {
@@ -146,10 +171,37 @@ impl<'a> Told<'a> {
         Ok(())
     }
 
-    fn joined(&self, folder: usize, name: &str) -> Result<Arc<str>, ReadError> {
-        let folder = self.folders.get(folder);
-        let folder = folder.ok_or_else(|| broken("folders", "there is no folder of a number"))?;
-        Ok(format!("{folder}/{name}").into())
+    /// The path of a folder.
+    fn path(&mut self, number: usize) -> Result<Arc<str>, ReadError> {
+        // Up to what is known, and down again: a folder may be deep.
+        let mut unknown = Vec::new();
+        let mut at = number;
+        let mut path = loop {
+            if let Some(path) = self.paths.get(&at) {
+                break Arc::clone(path);
+            }
+            let folder = self.folders.get(at)?;
+            let Folder::Within(within, _) = &*folder else {
+                unknown.push((at, folder));
+                break Arc::default();
+            };
+            let within = *within;
+            if within >= at {
+                let said = "it is in no folder that stands before it";
+                return Err(broken(&format!("folders/{at}"), said));
+            }
+            unknown.push((at, folder));
+            at = within;
+        };
+        for (number, folder) in unknown.into_iter().rev() {
+            path = match &*folder {
+                Folder::Whole(text) => Arc::from(&**text),
+                Folder::Within(_, name) => format!("{path}/{name}").into(),
+            };
+            self.spend(path.len())?;
+            self.paths.insert(number, Arc::clone(&path));
+        }
+        Ok(path)
     }
 
     /// The accesses to the machine, in their order.
@@ -164,7 +216,7 @@ impl<'a> Told<'a> {
         for Accesses(folder, operation, outcome, files) in rows {
             for (name, bytes, elapsed_us) in files {
                 let path = match folder {
-                    Some(folder) => String::from(&*self.joined(folder, &name)?),
+                    Some(folder) => format!("{}/{name}", self.path(folder)?),
                     None => name.into_owned(),
                 };
                 self.spend(path.len() + size_of::<SourceAccess>())?;
@@ -203,7 +255,10 @@ impl<'a> Told<'a> {
             .pop_front()
             .ok_or_else(|| broken(&of_parts(pattern), "it tells of fewer parts than there are"))?;
         self.unit(part).map_err(|error| match error {
-            ReadError::Malformed { said, .. } => broken(&of_parts(pattern), said),
+            // What is wrong with an entry of a table is told with where that stands.
+            ReadError::Malformed { at, said } if at.ends_with('/') => {
+                broken(&of_parts(pattern), said)
+            }
             other => other,
         })
     }
@@ -222,23 +277,14 @@ impl<'a> Told<'a> {
     }
 
     fn unit(&mut self, part: Part<'a>) -> Result<Unit, ReadError> {
-        let recipe = self.recipes.get(part.recipe);
-        let recipe = recipe.ok_or_else(|| broken("", "there is no recipe of its number"))?.clone();
-        self.spend(recipe.len() * size_of::<(Arc<str>, Origin)>())?;
+        let recipe = self.recipes.get(part.recipe)?;
+        self.spend(recipe.len() * size_of::<(Rc<Way<'_>>, Origin)>())?;
         let mut own = Taking { folders: part.folders, values: part.values.into_iter() };
         let mut fields = VecDeque::with_capacity(recipe.len());
-        for number in recipe {
-            // Taken out while it is followed.
-            let way = self.ways.get_mut(number);
-            let way = way.ok_or_else(|| broken("", "there is no way of a number"))?;
-            let at = Arc::clone(&way.0);
-            let from = std::mem::take(&mut way.1.1);
-            let gap = way.1.2.take();
-            let origin = self.origin(&from, gap.as_ref(), &mut own);
-            if let Some((_, Way(_, of_value, of_gap))) = self.ways.get_mut(number) {
-                (*of_value, *of_gap) = (from, gap);
-            }
-            fields.push_back((at, origin?));
+        for number in recipe.iter() {
+            let way = self.ways.get(*number)?;
+            let origin = self.origin(&way, &mut own)?;
+            fields.push_back((way, origin));
         }
         match own.values.next() {
             None => Ok(Unit { fields }),
@@ -246,12 +292,8 @@ impl<'a> Told<'a> {
         }
     }
 
-    fn origin(
-        &mut self,
-        from: &[From<'_>],
-        lack: Option<&Lack<'_>>,
-        own: &mut Taking<'a>,
-    ) -> Result<Origin, ReadError> {
+    fn origin(&mut self, way: &Way<'_>, own: &mut Taking<'a>) -> Result<Origin, ReadError> {
+        let Way(_, from, lack) = way;
         let mut origin = Origin::default();
         for (number, piece) in from.iter().enumerate() {
             let From(.., stands, _, _) = piece;
@@ -327,8 +369,15 @@ impl<'a> Told<'a> {
 
     fn said(&mut self, said: Said, own: &mut Taking<'a>) -> Result<Saying, ReadError> {
         let (Said::Plain(number) | Said::OfNext { of_next: number }) = said;
-        let saying = self.sayings.get(number).cloned();
-        let saying = saying.ok_or_else(|| broken("", "there is no saying of a number"))?;
+        let saying = match self.sayings.get(&number) {
+            Some(saying) => saying.clone(),
+            None => {
+                let mut saying = Saying::read(self.codes.get(number)?.to_string(), None);
+                saying.look_up(self.meanings);
+                self.sayings.insert(number, saying.clone());
+                saying
+            }
+        };
         Ok(match said {
             Said::Plain(_) => saying,
             Said::OfNext { .. } => saying.with(self.text(own)?),
@@ -336,20 +385,21 @@ impl<'a> Told<'a> {
     }
 
     fn source(&mut self, source: &Source<'_>, own: &Taking<'a>) -> Result<Arc<str>, ReadError> {
-        let none = || broken("", "there is no folder of a number");
-        let slot = |slot: &usize| own.folders.get(*slot).copied().ok_or_else(none);
+        let slot = |slot: &usize| {
+            let folder = own.folders.get(*slot).copied();
+            folder.ok_or_else(|| broken("", "a part has fewer folders than its ways take"))
+        };
         match source {
-            Source::Whole(of) => self.folders.get(slot(of)?).cloned().ok_or_else(none),
+            Source::Whole(of) => self.path(slot(of)?),
             Source::Within(of, name) => {
                 let folder = slot(of)?;
-                if let Some(path) = self.files.get(folder).and_then(|files| files.get(&**name)) {
+                if let Some(path) = self.files.get(&folder).and_then(|files| files.get(&**name)) {
                     return Ok(Arc::clone(path));
                 }
-                let path = self.joined(folder, name)?;
+                let path: Arc<str> = format!("{}/{name}", self.path(folder)?).into();
                 self.spend(path.len())?;
-                if let Some(files) = self.files.get_mut(folder) {
-                    files.insert(name.to_string(), Arc::clone(&path));
-                }
+                let files = self.files.entry(folder).or_default();
+                files.insert(name.to_string(), Arc::clone(&path));
                 Ok(path)
             }
         }
@@ -360,8 +410,7 @@ impl<'a> Told<'a> {
             Own::Text(text) => Ok(text.into()),
             Own::Number(number) => {
                 let number = usize::try_from(number).unwrap_or(usize::MAX);
-                let text = self.texts.get(number).cloned();
-                text.ok_or_else(|| broken("", "there is no text of a number"))
+                Ok(Arc::clone(&*self.texts.get(number)?))
             }
         }
     }

@@ -22,6 +22,7 @@ pub(in crate::json) type Written<'a> = Tables<
     Vec<Folder<'a>>,
     Vec<&'a str>,
     Vec<Way<'a>>,
+    Vec<Vec<usize>>,
     BTreeMap<String, Vec<Part<'a>>>,
     Vec<Accesses<'a>>,
 >;
