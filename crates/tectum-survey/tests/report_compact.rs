@@ -20,7 +20,7 @@ use serde_json::{Value, json};
 use support::{RECORDED, demo, look, recorded};
 use tectum_report::{
     fact::{Attempt, Evidence, Gap, Place, Saying, Stance, Why, saying},
-    json::{schema, write::Form},
+    json::{origins::Depth, schema, write::Form},
     report::{Operation, Outcome, Report, SourceAccess},
 };
 
@@ -66,9 +66,17 @@ fn values_and_sections_are_those_of_the_expanded_form() {
         let values = Report::values_from_json(&compact).unwrap();
         assert!(values == Report::values_from_json(&expanded).unwrap(), "{name}");
         for sections in [&["storage"][..], &["cpu", "drivers"], &[]] {
-            let some = Report::sections_from_json(&compact, sections).unwrap();
-            assert!(some == Report::sections_from_json(&expanded, sections).unwrap(), "{name}");
-            assert_eq!(some.inventory.storage.is_some(), sections.contains(&"storage"));
+            for depth in [Depth::Gaps, Depth::Whole] {
+                let read = |text| Report::sections_from_json(text, sections, depth).unwrap();
+                let some = read(&compact);
+                assert!(some == read(&expanded), "{name}");
+                assert_eq!(some.inventory.storage.is_some(), sections.contains(&"storage"));
+                assert_eq!(some.sources.is_empty(), depth == Depth::Gaps, "{name}");
+            }
+            let mut kept = report.clone();
+            kept.keep_sections(sections);
+            let whole = Report::sections_from_json(&compact, sections, Depth::Whole).unwrap();
+            assert!(whole == kept, "{name}");
         }
     }
 }

@@ -17,7 +17,7 @@ use rstest::rstest;
 use serde_json::{Value, json};
 use support::{RECORDED, demo, look, recorded};
 use tectum_report::{
-    json::{read::ReadError, schema},
+    json::{origins::Depth, read::ReadError, schema},
     report::{Note, Report},
 };
 
@@ -146,7 +146,7 @@ fn some_sections_are_read_as_all_are() {
             let mut expected = whole.clone();
             expected.keep_sections(sections);
             assert_eq!(
-                Report::sections_from_json(&text, sections).unwrap(),
+                Report::sections_from_json(&text, sections, Depth::Gaps).unwrap(),
                 expected,
                 "{sections:?}"
             );
@@ -155,12 +155,12 @@ fn some_sections_are_read_as_all_are() {
         for cut in [text.len() / 3, text.len() / 2, text.len() - 2] {
             let cut = &text[..cut];
             let error = Report::values_from_json(cut).unwrap_err();
-            assert_eq!(Report::sections_from_json(cut, &["cpu"]).unwrap_err(), error);
+            assert_eq!(Report::sections_from_json(cut, &["cpu"], Depth::Gaps).unwrap_err(), error);
         }
     }
     let newer = saved::text("gannet-before");
     let newer = String::from_utf8(newer).unwrap().replacen("\"1.0\"", "\"1.7\"", 1);
-    let read = Report::sections_from_json(newer.as_bytes(), &["cpu"]).unwrap();
+    let read = Report::sections_from_json(newer.as_bytes(), &["cpu"], Depth::Gaps).unwrap();
     assert!(!read.notes.is_empty(), "news are told");
 }
 

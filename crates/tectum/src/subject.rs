@@ -15,8 +15,9 @@ use tectum_archive::{
     when::now,
 };
 use tectum_demo::{MACHINES, Shipped};
+pub(crate) use tectum_report::json::origins::Depth;
 use tectum_report::{
-    json::{origins::Depth as OriginsDepth, read::SIZE_LIMIT},
+    json::read::SIZE_LIMIT,
     query::Path as ReportPath,
     report::{Report, Taken},
 };
@@ -215,10 +216,6 @@ fn looks(pattern: &Named) -> Result<Vec<Subject>, Failure> {
 
 /// The report of a look in the archive.
 fn archived(subject: &Subject, depth: Depth) -> Result<Report, Failure> {
-    let depth = match depth {
-        Depth::Whole => OriginsDepth::Whole,
-        Depth::Values => OriginsDepth::Gaps,
-    };
     Ok(match subject {
         Subject::Look(own) => {
             let mut report = look(archive::store()?, &own.machine, own.number, depth)?;
@@ -276,15 +273,6 @@ pub(crate) struct Open {
     pub(crate) what: Opened,
     /// Holds a demo machine's files as long as they are read.
     _folder: Option<tempfile::TempDir>,
-}
-
-/// How much of a saved report is read.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Depth {
-    /// All of it.
-    Whole,
-    /// Values and why others are missing, without where they came from.
-    Values,
 }
 
 /// Opens a subject.
@@ -454,9 +442,9 @@ fn saved(
     sections: Option<&[&'static str]>,
 ) -> Result<Report, Failure> {
     let read = match (depth, sections) {
-        (Depth::Whole, _) => Report::from_json(text),
-        (Depth::Values, None) => Report::values_from_json(text),
-        (Depth::Values, Some(sections)) => Report::sections_from_json(text, sections),
+        (Depth::Whole, None) => Report::from_json(text),
+        (Depth::Gaps, None) => Report::values_from_json(text),
+        (depth, Some(sections)) => Report::sections_from_json(text, sections, depth),
     };
     read.map_err(|cause| Failure::Report { path: path.to_owned(), cause })
 }

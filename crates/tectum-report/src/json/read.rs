@@ -102,12 +102,16 @@ impl Report {
         from_text(text, Depth::Gaps, None)
     }
 
-    /// Reads the values and gaps of some sections of a report, and what says which machine it is.
+    /// Reads some sections of a report, and what says which machine it is.
     ///
     /// # Errors
-    /// As [`Self::values_from_json`].
-    pub fn sections_from_json(text: &[u8], sections: &[&str]) -> Result<Self, ReadError> {
-        from_text(text, Depth::Gaps, Some(sections))
+    /// As [`Self::values_from_json`], if no more than that is wanted; else as [`Self::from_json`].
+    pub fn sections_from_json(
+        text: &[u8],
+        sections: &[&str],
+        depth: Depth,
+    ) -> Result<Self, ReadError> {
+        from_text(text, depth, Some(sections))
     }
 }
 

@@ -61,7 +61,7 @@ pub(super) fn run(
     // Where values are from is told in forms for programs.
     let depth = match args.format {
         CheckFormat::Json => Depth::Whole,
-        _ => Depth::Values,
+        _ => Depth::Gaps,
     };
     let wanted = |id: &str| {
         let one = args.explain.as_ref().is_none_or(|only| only == id);

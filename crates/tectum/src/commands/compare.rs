@@ -53,7 +53,7 @@ pub(super) fn run(
     side_by_side(
         &[first, second],
         1,
-        |subject| report(subject, &plan, Depth::Values, &mut |_| {}),
+        |subject| report(subject, &plan, Depth::Gaps, &mut |_| {}),
         |_, report| {
             read.push(report?);
             Ok::<(), Failure>(())
@@ -123,7 +123,7 @@ fn many(
         subjects,
         ROW,
         |subject| {
-            let report = report(subject, &plan, Depth::Values, &mut |_| {})?;
+            let report = report(subject, &plan, Depth::Gaps, &mut |_| {})?;
             let host = report.machine.hostname.value().map(|name| name.0.clone());
             Ok::<_, Failure>((host, Held::of(&report, &by)))
         },

@@ -13,7 +13,7 @@ use crate::{
 
 pub(super) fn run(args: &ExpectArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
     let plan = args.patience.plan(sections(&[], &[])?);
-    let report = report(&args.from, &plan, Depth::Values, &mut |event| {
+    let report = report(&args.from, &plan, Depth::Gaps, &mut |event| {
         super::survey::say(&event, terminal);
     })?;
     let text = draft(&report, args.identities);

@@ -51,7 +51,7 @@ pub(super) fn run(
     printer.begin(several)?;
     let read = |subject: &Subject| {
         let mut events = Vec::new();
-        let report = report(subject, &plan, Depth::Values, &mut |event| events.push(event));
+        let report = report(subject, &plan, Depth::Gaps, &mut |event| events.push(event));
         (events, report)
     };
     side_by_side(&subjects, 1, read, |subject, (events, report)| {

@@ -52,9 +52,8 @@ fn fields(
         .find(|section| wanted.as_ref().is_some_and(|wanted| wanted.begins_with(section.name)));
     let sections = of_one.map_or_else(|| SECTIONS.iter().collect(), |section| vec![section]);
     let plan = args.patience.plan(sections);
-    let report = report(&args.from, &plan, Depth::Values, &mut |event| {
-        super::survey::say(&event, terminal)
-    })?;
+    let report =
+        report(&args.from, &plan, Depth::Gaps, &mut |event| super::survey::say(&event, terminal))?;
     let mut page = Page::default();
     for field in &fields {
         let path: Path = field.path.parse()?;

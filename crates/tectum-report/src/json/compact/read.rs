@@ -130,6 +130,11 @@ impl Unit {
     }
 }
 
+const MORE: &str = "it tells of more parts than there are; a report that is to be changed by hand is saved in the \
+    expanded form";
+const FEWER: &str = "it tells of fewer parts than there are; a report that is to be changed by hand is saved in the \
+    expanded form";
+
 fn broken(at: &str, said: impl Into<String>) -> ReadError {
     ReadError::Malformed { at: format!("/origins/{at}"), said: said.into() }
 }
@@ -251,9 +256,7 @@ impl<'a> Told<'a> {
     pub(in crate::json) fn next(&mut self, pattern: &str) -> Result<Unit, ReadError> {
         self.meet(pattern)?;
         let Some(parts) = self.opened.get_mut(pattern) else { return Ok(Unit::default()) };
-        let part = parts
-            .pop_front()
-            .ok_or_else(|| broken(&of_parts(pattern), "it tells of fewer parts than there are"))?;
+        let part = parts.pop_front().ok_or_else(|| broken(&of_parts(pattern), FEWER))?;
         self.unit(part).map_err(|error| match error {
             // What is wrong with an entry of a table is told with where that stands.
             ReadError::Malformed { at, said } if at.ends_with('/') => {
@@ -270,9 +273,7 @@ impl<'a> Told<'a> {
     pub(in crate::json) fn end(&self) -> Result<(), ReadError> {
         match self.opened.iter().find(|(_, parts)| !parts.is_empty()) {
             None => Ok(()),
-            Some((pattern, _)) => {
-                Err(broken(&of_parts(pattern), "it tells of more parts than there are"))
-            }
+            Some((pattern, _)) => Err(broken(&of_parts(pattern), MORE)),
         }
     }
 
