@@ -206,7 +206,8 @@ fn a_file_with_several_names_is_counted_once_where_the_first_of_them_is() {
         space.folders.iter().find(|one| one.path == path).unwrap()
     };
     assert_eq!([of("a").files, of("b").files, of("c").files], [1, 0, 0]);
-    assert!(of("a").allocated_bytes > own && of("b").allocated_bytes < own);
+    // A folder itself takes room on some filesystems, and none on others.
+    assert!(of("a").allocated_bytes >= own && of("b").allocated_bytes < own);
 }
 
 #[test]
