@@ -52,23 +52,6 @@ impl Pointer {
     }
 }
 
-/// Whether a pointer leads to a section, or to what else stands in a root.
-pub fn is_section(pointer: &str) -> bool {
-    pointer.bytes().filter(|byte| *byte == b'/').count() == 2
-}
-
-/// A pointer to every part of a kind: that to one of them, with `*` for a number in a list. No member of a
-/// report is called by a number.
-pub fn pattern(pointer: &str) -> String {
-    let mut all = String::with_capacity(pointer.len());
-    for member in pointer.split('/').skip(1) {
-        let number = member.bytes().all(|byte| byte.is_ascii_digit());
-        all.push('/');
-        all.push_str(if number { "*" } else { member });
-    }
-    all
-}
-
 /// The members that a pointer names, one after the other.
 pub fn members(pointer: &str) -> impl Iterator<Item = String> + '_ {
     pointer

@@ -6,10 +6,10 @@ use serde::Deserialize;
 use serde_json::{Map, Value, value::RawValue};
 
 use super::{
-    compact::{Accesses, Origin, Told, Unit},
+    compact::{Accesses, Origin, Told, Unit, is_section, pattern},
     envelope::{EnvelopeOf, GapAt},
     origins::Depth,
-    pointer::{Pointer, is_section, pattern},
+    pointer::Pointer,
 };
 use crate::{
     declare::{Described, NodeMut, Record},

@@ -340,6 +340,23 @@ impl JsonSchema for Part<'_> {
     }
 }
 
+/// Whether a pointer leads to a section, or to what else stands in a root.
+pub(super) fn is_section(pointer: &str) -> bool {
+    pointer.bytes().filter(|byte| *byte == b'/').count() == 2
+}
+
+/// A pointer to every part of a kind: that to one of them, with `*` for a number in a list. No member of a
+/// report is called by a number.
+pub(super) fn pattern(pointer: &str) -> String {
+    let mut all = String::with_capacity(pointer.len());
+    for member in pointer.split('/').skip(1) {
+        let number = member.bytes().all(|byte| byte.is_ascii_digit());
+        all.push('/');
+        all.push_str(if number { "*" } else { member });
+    }
+    all
+}
+
 /// The text that a value is as it stands in a file: what a source says is then not said twice.
 fn as_it_stands(value: &serde_json::Value) -> Option<Cow<'_, str>> {
     match value {

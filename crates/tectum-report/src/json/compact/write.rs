@@ -8,12 +8,12 @@ use std::{
 
 use super::{
     Accesses, Asked, Evidence, Folder, From, Lack, Own, Part, Place, Said, Saying, Says, Source,
-    Spot, Stance, Stands, Tables, Way, as_it_stands,
+    Spot, Stance, Stands, Tables, Way, as_it_stands, is_section,
 };
 use crate::{
     declare::{Node, Record, fields},
     fact::Gap,
-    json::pointer::{Pointer, is_section},
+    json::pointer::Pointer,
     report::Report,
 };
 
