@@ -5,11 +5,11 @@ use std::fmt::Write;
 use crate::{Chip, Function, Gpu, Machine, Monitor, NetworkPort, Tree, UsbDevice};
 
 pub(crate) fn put(machine: &Machine, tree: &mut Tree) {
-    if machine.functions.is_empty() {
+    if machine.functions.is_empty() && machine.ports.is_empty() {
         return;
     }
     for function in &machine.functions {
-        put_function(function, tree);
+        put_function(machine, function, tree);
     }
     lists(machine, tree);
     for (index, port) in (2u32..).zip(&machine.ports) {
@@ -18,7 +18,7 @@ pub(crate) fn put(machine: &Machine, tree: &mut Tree) {
     loopback(tree);
     addresses(machine, tree);
     for device in &machine.usb {
-        put_usb(device, tree);
+        put_usb(machine, device, tree);
     }
     for (number, chip) in machine.chips.iter().enumerate() {
         put_chip(number, chip, tree);
@@ -31,8 +31,20 @@ pub(crate) fn put(machine: &Machine, tree: &mut Tree) {
     others(tree);
 }
 
-fn put_function(function: &Function, tree: &mut Tree) {
-    let folder = format!("sys/devices/pci0000:00/{}", function.address);
+/// The folder of a PCI function, or of a device that is told by its folder below `/sys/devices`.
+pub(crate) fn folder(machine: &Machine, device: &str) -> String {
+    if device.contains('/') {
+        return format!("sys/devices/{device}");
+    }
+    let function = machine.functions.iter().find(|function| function.address == device);
+    match function.map(|function| function.behind.as_str()) {
+        None | Some("") => format!("sys/devices/pci0000:00/{device}"),
+        Some(bridge) => format!("{}/{device}", folder(machine, bridge)),
+    }
+}
+
+fn put_function(machine: &Machine, function: &Function, tree: &mut Tree) {
+    let folder = folder(machine, &function.address);
     tree.link(format!("sys/bus/pci/devices/{}", function.address), &format!("/{folder}"));
     let [vendor, device, sub_vendor, sub_device] = function.ids;
     let class = function.class;
@@ -61,6 +73,15 @@ fn put_function(function: &Function, tree: &mut Tree) {
         }
     }
     tree.file(format!("{folder}/config"), configuration(function));
+    if function.max_virtual_functions > 0 {
+        tree.line(format!("{folder}/sriov_totalvfs"), function.max_virtual_functions);
+        tree.line(format!("{folder}/sriov_numvfs"), function.virtual_functions.len());
+    }
+    for (number, address) in function.virtual_functions.iter().enumerate() {
+        let part = self::folder(machine, address);
+        tree.link(format!("{folder}/virtfn{number}"), &format!("/{part}"));
+        tree.link(format!("{part}/physfn"), &format!("/{folder}"));
+    }
     if !function.driver.is_empty() {
         let driver = format!("sys/bus/pci/drivers/{}", function.driver);
         tree.folder(&driver);
@@ -150,7 +171,7 @@ fn lists(machine: &Machine, tree: &mut Tree) {
 fn put_port(index: u32, port: &NetworkPort, machine: &Machine, tree: &mut Tree) {
     let device = match port.function.as_str() {
         "" => None,
-        address => Some(format!("sys/devices/pci0000:00/{address}")),
+        device => Some(folder(machine, device)),
     };
     let folder = match &device {
         Some(device) => format!("{device}/net/{}", port.name),
@@ -159,6 +180,11 @@ fn put_port(index: u32, port: &NetworkPort, machine: &Machine, tree: &mut Tree) 
     tree.link(format!("sys/class/net/{}", port.name), &format!("/{folder}"));
     if let Some(device) = &device {
         tree.link(format!("{folder}/device"), &format!("/{device}"));
+        if !port.driver.is_empty() {
+            let driver = format!("sys/bus/platform/drivers/{}", port.driver);
+            tree.folder(&driver);
+            tree.link(format!("{device}/driver"), &format!("/{driver}"));
+        }
     }
     let counted = u64::from(index) * 1_000_003;
     let state = if port.up { "up" } else { "down" };
@@ -194,7 +220,7 @@ fn put_port(index: u32, port: &NetworkPort, machine: &Machine, tree: &mut Tree) 
         for name in &port.members {
             let member = machine.ports.iter().find(|other| &other.name == name);
             if let Some(member) = member {
-                let below = format!("sys/devices/pci0000:00/{}/net/{name}", member.function);
+                let below = format!("{}/net/{name}", self::folder(machine, &member.function));
                 tree.link(format!("{folder}/lower_{name}"), &format!("/{below}"));
                 tree.link(format!("{below}/master"), &format!("/{folder}"));
                 tree.line(format!("{below}/bonding_slave/perm_hwaddr"), &member.mac);
@@ -257,8 +283,8 @@ fn addresses(machine: &Machine, tree: &mut Tree) {
     tree.file("etc/resolv.conf", "nameserver 192.0.2.53\nsearch scts.example\n");
 }
 
-fn put_usb(device: &UsbDevice, tree: &mut Tree) {
-    let folder = format!("sys/devices/pci0000:00/{}/{}", device.controller, device.tree);
+fn put_usb(machine: &Machine, device: &UsbDevice, tree: &mut Tree) {
+    let folder = format!("{}/{}", folder(machine, &device.controller), device.tree);
     tree.link(format!("sys/bus/usb/devices/{}", device.path), &format!("/{folder}"));
     let [vendor, product] = device.ids;
     for (name, value) in [

@@ -70,6 +70,23 @@ impl StructureBuilder {
         self
     }
 
+    /// Without the fields that came after a version of the standard (DSP0134, the tables of clauses 7.1, 7.5, 7.17
+    /// and 7.18 with the version that each field came with).
+    #[must_use]
+    fn as_of(mut self, version: (u8, u8)) -> Self {
+        let length = match self.kind {
+            0 if version < (3, 1) => 0x18,
+            4 if version < (2, 6) => 0x28,
+            4 if version < (3, 0) => 0x2A,
+            16 if version < (2, 7) => 0x0F,
+            17 if version < (2, 7) => 0x1C,
+            17 if version < (2, 8) => 0x22,
+            _ => return self,
+        };
+        self.formatted.truncate(length - 4);
+        self
+    }
+
     /// The structure's bytes.
     pub fn build(self) -> Vec<u8> {
         let length = u8::try_from(self.formatted.len() + 4).unwrap_or(u8::MAX);
@@ -130,8 +147,15 @@ fn entry_point_64(version: (u8, u8), table: &[u8]) -> Vec<u8> {
 }
 
 pub(crate) fn put(machine: &Machine, tree: &mut Tree) {
-    let table = table(structures(machine));
-    tree.file("sys/firmware/dmi/tables/smbios_entry_point", entry_point_64((3, 5), &table));
+    let structures = structures(machine);
+    let count = u16::try_from(structures.len() + 1).unwrap_or(u16::MAX);
+    let version = machine.smbios;
+    let table = table(structures.into_iter().map(|structure| structure.as_of(version)));
+    let entry = match version {
+        (0..=2, _) => entry_point_32(version, &table, count),
+        _ => entry_point_64(version, &table),
+    };
+    tree.file("sys/firmware/dmi/tables/smbios_entry_point", entry);
     tree.file("sys/firmware/dmi/tables/DMI", table);
     let Machine { bios, system, board, chassis, .. } = machine;
     let published = [
@@ -436,7 +460,7 @@ fn memory_device(
         .byte(0)
         .text(locator)
         .text(bank)
-        .byte(if module.is_some() { 0x22 } else { 0x02 })
+        .byte(module.map_or(0x02, |module| module.kind))
         .word(if module.is_some() { 0x2080 } else { 0x0004 })
         .word(module.map_or(0, |module| module.speed))
         .text(text(|module| &module.manufacturer))

@@ -5,8 +5,10 @@
 //! them into a folder that stands in for `/`. The machines that ship with Tectum ([`MACHINES`]) are
 //! those of the fictional Skerry Coast Tide Service; tests and benchmarks describe their own.
 
+mod content;
 pub mod costly;
 mod devices;
+mod disk;
 mod dmi;
 mod machine;
 mod memory;
@@ -15,12 +17,14 @@ mod scaled;
 mod sysfs;
 mod system;
 mod tree;
+mod volume;
+pub mod year;
 
 pub use dmi::{StructureBuilder, entry_point_32, table};
 pub use machine::{
-    Bios, Board, CardSlot, Channel, Chassis, Chip, Cpu, Disk, DiskKind, Fan, Function, Gpu,
-    Machine, Management, Module, Monitor, NetworkPort, Partition, PowerSupply, Slot, System,
-    UsbDevice,
+    Bios, Board, CardSlot, Channel, Chassis, Chip, Content, Cpu, Disk, DiskKind, Fan, Function,
+    Gpu, Machine, Management, Module, Monitor, NetworkPort, Partition, PowerSupply, Slot, System,
+    UsbDevice, Volume,
 };
 pub use tree::{Tree, WriteError};
 
@@ -66,6 +70,21 @@ pub const MACHINES: &[Shipped] = &[
         summary: "eight accelerators, of which one has half its link and one no driver",
         description: include_str!("../../../demo/machines/fulmar.toml"),
     },
+    Shipped {
+        name: "cormorant",
+        summary: "storage: a shelf with an array and its spare, encryption, a thin pool, two paths",
+        description: include_str!("../../../demo/machines/cormorant.toml"),
+    },
+    Shipped {
+        name: "dunlin",
+        summary: "an old 32-bit machine with an MBR and a floppy drive, which still reads a gauge",
+        description: include_str!("../../../demo/machines/dunlin.toml"),
+    },
+    Shipped {
+        name: "avocet",
+        summary: "a RISC-V board that gathers what the buoys send",
+        description: include_str!("../../../demo/machines/avocet.toml"),
+    },
 ];
 
 impl Shipped {
@@ -110,7 +129,57 @@ struct Likeness {
 
 #[cfg(test)]
 mod tests {
+    use std::path::{Path, PathBuf};
+
     use super::*;
+
+    /// All that lies below a folder, with what it holds.
+    fn all_of(folder: &Path) -> Vec<(PathBuf, String)> {
+        let mut all = Vec::new();
+        for entry in std::fs::read_dir(folder).unwrap() {
+            let path = entry.unwrap().path();
+            let link = std::fs::read_link(&path);
+            let held = match (&link, path.is_dir()) {
+                (Ok(target), _) => target.display().to_string(),
+                (_, true) => {
+                    all.extend(all_of(&path));
+                    "folder".to_owned()
+                }
+                _ => format!("{:?}", std::fs::read(&path).unwrap()),
+            };
+            all.push((path, held));
+        }
+        all
+    }
+
+    #[test]
+    fn a_tree_written_over_another_is_as_if_written_alone() {
+        let root = tempfile::tempdir().unwrap();
+        let root = root.path();
+        let tree = |name: &str| Tree::of(&Shipped::named(name).unwrap().machine().unwrap());
+        let names = ["gannet-before", "cormorant", "turnstone", "fulmar", "gannet-after"];
+        let mut before = Tree::default();
+        for name in names {
+            let (over, alone) = (root.join("over"), root.join(name));
+            tree(name).write_over(&before, &over).unwrap();
+            tree(name).write(&alone).unwrap();
+            let below = |folder: &Path| {
+                let mut all = all_of(folder);
+                for (path, _) in &mut all {
+                    *path = path.strip_prefix(folder).unwrap().to_owned();
+                }
+                all.sort();
+                all
+            };
+            let (over, alone) = (below(&over), below(&alone));
+            let other = |one: &[(PathBuf, String)], two: &[(PathBuf, String)]| -> Vec<PathBuf> {
+                let lacking = one.iter().filter(|entry| !two.contains(entry));
+                lacking.map(|(path, _)| path.clone()).collect()
+            };
+            assert_eq!(other(&over, &alone), other(&alone, &over), "{name}");
+            before = tree(name);
+        }
+    }
 
     #[test]
     fn every_shipped_machine_can_be_written() {
@@ -120,7 +189,7 @@ mod tests {
             Tree::of(&machine).write(folder.path()).unwrap();
             assert!(folder.path().join("proc/cpuinfo").is_file());
             let has_tables = folder.path().join("sys/firmware/dmi/tables/DMI").is_file();
-            assert_eq!(has_tables, shipped.name != "turnstone");
+            assert_eq!(has_tables, !["turnstone", "avocet"].contains(&shipped.name));
         }
     }
 }

@@ -40,6 +40,9 @@ pub struct Machine {
     pub slots: Vec<Slot>,
     /// Disks.
     pub disks: Vec<Disk>,
+    /// What is made of them: arrays, volumes, encryption, several paths as one.
+    #[serde(default)]
+    pub volumes: Vec<Volume>,
     /// Display devices.
     #[serde(default)]
     pub gpus: Vec<Gpu>,
@@ -85,12 +88,22 @@ pub struct Machine {
     /// Kernel modules: name, size, users, and who uses it.
     #[serde(default)]
     pub modules: Vec<(String, u64, u64, String)>,
+    /// Version of the standard that the firmware's tables follow.
+    #[serde(default = "smbios_3_5")]
+    pub smbios: (u8, u8),
     /// Files that no other field describes, by their paths.
     #[serde(default)]
     pub files: BTreeMap<String, String>,
+    /// Links that no other field describes: what each leads to, by their paths.
+    #[serde(default)]
+    pub links: BTreeMap<String, String>,
     /// Paths at which it has nothing.
     #[serde(default)]
     pub removed: Vec<String>,
+}
+
+fn smbios_3_5() -> (u8, u8) {
+    (3, 5)
 }
 
 /// A PCI function.
@@ -118,6 +131,15 @@ pub struct Function {
     /// The NUMA node.
     #[serde(default)]
     pub node: i32,
+    /// The address of the bridge that it sits behind; empty where it sits on the root.
+    #[serde(default)]
+    pub behind: String,
+    /// How many virtual functions it can be divided into (SR-IOV).
+    #[serde(default)]
+    pub max_virtual_functions: u32,
+    /// The addresses of those that it is divided into.
+    #[serde(default)]
+    pub virtual_functions: Vec<String>,
 }
 
 /// A network interface.
@@ -126,9 +148,13 @@ pub struct Function {
 pub struct NetworkPort {
     /// The kernel's name.
     pub name: String,
-    /// The PCI function that it belongs to; empty for a virtual one.
+    /// The PCI function that it belongs to, or the folder of its device below `/sys/devices`; empty for a virtual
+    /// one.
     #[serde(default)]
     pub function: String,
+    /// The driver of a device that is no PCI function.
+    #[serde(default)]
+    pub driver: String,
     /// Which port of it.
     #[serde(default)]
     pub port: u32,
@@ -423,6 +449,9 @@ pub struct Module {
     /// Asset tag.
     #[serde(default)]
     pub asset_tag: String,
+    /// What kind of memory it is, a code of the standard; DDR5 where nothing else is said.
+    #[serde(default = "ddr5")]
+    pub kind: u8,
     /// Highest speed in MT/s.
     pub speed: u16,
     /// Speed as configured in MT/s.
@@ -431,14 +460,24 @@ pub struct Module {
     pub ranks: u8,
 }
 
+fn ddr5() -> u8 {
+    0x22
+}
+
 /// How a disk is attached.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum DiskKind {
     /// NVM Express.
     Nvme,
-    /// Serial ATA.
+    /// ATA, serial or parallel.
     Sata,
+    /// Serial-attached SCSI.
+    Sas,
+    /// MMC or SD card.
+    Mmc,
+    /// Floppy disk.
+    Floppy,
 }
 
 /// A disk.
@@ -449,11 +488,14 @@ pub struct Disk {
     pub kind: DiskKind,
     /// The kernel's name.
     pub name: String,
-    /// PCI address of its controller.
+    /// PCI address of its controller, or the controller's folder below `/sys/devices`.
     pub controller: String,
-    /// Port of the controller (SATA).
+    /// Port of the controller (SATA), phy of it (SAS).
     #[serde(default)]
     pub port: u32,
+    /// What it says that its maker is, at most eight letters (SAS).
+    #[serde(default)]
+    pub vendor: String,
     /// Model.
     pub model: String,
     /// Serial number.
@@ -467,15 +509,37 @@ pub struct Disk {
     /// Whether it rotates.
     #[serde(default)]
     pub rotational: bool,
+    /// Revolutions a minute (SAS).
+    #[serde(default)]
+    pub rpm: u16,
+    /// The name of the enclosure that it sits in (SAS).
+    #[serde(default)]
+    pub enclosure: String,
+    /// The number of its bay.
+    #[serde(default)]
+    pub bay: u32,
+    /// The kind of its partition table.
+    #[serde(default = "gpt")]
+    pub table: String,
+    /// What it is as a whole, without a partition table: a filesystem, a member of an array.
+    #[serde(default)]
+    pub content: Option<Content>,
     /// Partitions.
     #[serde(default)]
     pub partitions: Vec<Partition>,
+}
+
+fn gpt() -> String {
+    "gpt".to_owned()
 }
 
 /// A partition.
 #[derive(Debug, Clone, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Partition {
+    /// Its number, where it is not its place in the list.
+    #[serde(default)]
+    pub number: Option<u32>,
     /// Start in MiB.
     pub start_mib: u64,
     /// Size in MiB.
@@ -484,6 +548,9 @@ pub struct Partition {
     pub uuid: String,
     /// Name in the partition table.
     pub name: String,
+    /// Its type; empty where what it holds and where it is mounted say it.
+    #[serde(default)]
+    pub kind: String,
     /// Filesystem.
     pub filesystem: String,
     /// Filesystem's UUID.
@@ -497,6 +564,60 @@ pub struct Partition {
     /// How much of it is used, in percent.
     #[serde(default)]
     pub used: u64,
+}
+
+/// What a disk or a volume holds as a whole.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Content {
+    /// A filesystem, or what it is a part of, as the udev database names it.
+    pub filesystem: String,
+    /// UUID.
+    #[serde(default)]
+    pub uuid: String,
+    /// Label.
+    #[serde(default)]
+    pub label: String,
+    /// Where it is mounted.
+    #[serde(default)]
+    pub mount: String,
+    /// How much of it is used, in percent.
+    #[serde(default)]
+    pub used: u64,
+}
+
+/// What is made of disks, partitions and other volumes.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Volume {
+    /// The kernel's name: `md0`, `dm-3`.
+    pub name: String,
+    /// What an owner calls it.
+    pub title: String,
+    /// Its id, as an array or as the device-mapper keeps it.
+    pub uuid: String,
+    /// The devices that it is made of.
+    pub on: Vec<String>,
+    /// Size in bytes.
+    pub bytes: u64,
+    /// The level of an array.
+    #[serde(default)]
+    pub level: String,
+    /// Members of an array that stand by.
+    #[serde(default)]
+    pub spares: Vec<String>,
+    /// Members of an array that are missing.
+    #[serde(default)]
+    pub missing: u32,
+    /// What an array is busy with.
+    #[serde(default)]
+    pub action: String,
+    /// The volume group and the logical volume.
+    #[serde(default)]
+    pub group: Option<(String, String)>,
+    /// What it holds.
+    #[serde(default)]
+    pub content: Option<Content>,
 }
 
 /// A display device.

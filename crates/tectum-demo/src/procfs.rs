@@ -22,8 +22,6 @@ pub(crate) fn put(machine: &Machine, tree: &mut Tree) {
     tree.line("proc/uptime", format!("{}.25 {}.00", machine.uptime, machine.uptime));
     tree.file("proc/cpuinfo", cpuinfo(machine));
     tree.file("proc/meminfo", meminfo(machine));
-    tree.file("proc/self/mountinfo", mountinfo(machine));
-    tree.file("statvfs.json", statvfs(machine));
     if !machine.command_line.is_empty() {
         tree.line("proc/cmdline", &machine.command_line);
     }
@@ -110,56 +108,4 @@ fn meminfo(machine: &Machine) -> String {
         total / 2,
         total / 5,
     )
-}
-
-/// What the kernel answers of how full each filesystem is, as it lies beside a recorded tree.
-fn statvfs(machine: &Machine) -> String {
-    const BLOCK: u64 = 4096;
-    let partitions = machine.disks.iter().flat_map(|disk| &disk.partitions);
-    let answers: Vec<serde_json::Value> = partitions
-        .filter(|partition| !partition.mount.is_empty())
-        .map(|partition| {
-            let blocks = (partition.mib << 20) / BLOCK;
-            // Root keeps a hundredth for itself.
-            let free = blocks - blocks * partition.used.min(100) / 100;
-            let files = if partition.filesystem == "vfat" { 0 } else { blocks / 4 };
-            serde_json::json!({
-                "mount_point": partition.mount,
-                "f_bsize": BLOCK,
-                "f_frsize": BLOCK,
-                "f_blocks": blocks,
-                "f_bfree": free,
-                "f_bavail": free.saturating_sub(blocks / 100),
-                "f_files": files,
-                "f_ffree": files - files * partition.used.min(100) / 300,
-            })
-        })
-        .collect();
-    serde_json::Value::from(answers).to_string()
-}
-
-fn mountinfo(machine: &Machine) -> String {
-    let mut text = String::from(
-        "22 25 0:20 / /proc rw,relatime - proc proc rw\n\
-         23 25 0:21 / /sys rw,nosuid,nodev,noexec,relatime - sysfs sysfs rw\n\
-         24 23 0:22 / /sys/fs/cgroup rw,nosuid,nodev,noexec,relatime - cgroup2 cgroup2 rw\n",
-    );
-    let mut id = 30;
-    for (disk_number, disk) in (0u32..).zip(&machine.disks) {
-        for (number, partition) in (1u32..).zip(&disk.partitions) {
-            if partition.mount.is_empty() {
-                continue;
-            }
-            let (major, minor) = crate::sysfs::device_number(disk_number, number);
-            let name = crate::sysfs::partition_name(&disk.name, number);
-            let mount = partition.mount.replace('\\', "\\134").replace(' ', "\\040");
-            let _ = writeln!(
-                text,
-                "{id} 25 {major}:{minor} / {mount} rw,relatime - {} /dev/{name} rw",
-                partition.filesystem
-            );
-            id += 1;
-        }
-    }
-    text
 }

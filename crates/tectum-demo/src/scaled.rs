@@ -11,7 +11,10 @@ impl Machine {
         let (packages, cores) = if parts.is_multiple_of(2) { (2, parts / 2) } else { (1, parts) };
         let text = |what: &str| format!("Synthetic {what}");
         Self {
+            volumes: Vec::new(),
+            smbios: (3, 5),
             files: BTreeMap::new(),
+            links: BTreeMap::new(),
             removed: Vec::new(),
             hostname: format!("scaled-{parts}"),
             machine_id: format!("{parts:032x}"),
@@ -105,6 +108,7 @@ fn slot(number: u32) -> Slot {
             part_number: "SM-32".into(),
             serial: format!("M-{number:06}"),
             asset_tag: String::new(),
+            kind: 0x22,
             speed: 4800,
             configured_speed: 4800,
             ranks: 2,
@@ -125,8 +129,16 @@ fn disk(number: u32) -> Disk {
         firmware: "1.0".into(),
         bytes: 960_197_124_096,
         rotational: false,
+        vendor: String::new(),
+        rpm: 0,
+        enclosure: String::new(),
+        bay: 0,
+        table: "gpt".into(),
+        content: None,
         partitions: (0..8)
             .map(|partition| Partition {
+                number: None,
+                kind: String::new(),
                 start_mib: 1 + u64::from(partition) * 100_000,
                 mib: 100_000,
                 uuid: uuid(partition),

@@ -6,7 +6,7 @@ use std::{
     path::{Path, PathBuf},
 };
 
-use crate::{Machine, devices, dmi, memory, procfs, sysfs, system};
+use crate::{Machine, content, devices, disk, dmi, memory, procfs, sysfs, system, volume};
 
 /// Files and links by their path without the leading slash.
 #[derive(Debug, Clone, Default)]
@@ -14,7 +14,7 @@ pub struct Tree {
     entries: BTreeMap<String, Entry>,
 }
 
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq, Eq)]
 enum Entry {
     File(Vec<u8>),
     Link(String),
@@ -38,6 +38,9 @@ impl Tree {
         let mut tree = Self::default();
         procfs::put(machine, &mut tree);
         sysfs::put(machine, &mut tree);
+        disk::put(machine, &mut tree);
+        volume::put(machine, &mut tree);
+        content::put(machine, &mut tree);
         dmi::put(machine, &mut tree);
         memory::put(machine, &mut tree);
         system::put(machine, &mut tree);
@@ -47,6 +50,9 @@ impl Tree {
         }
         for (path, content) in &machine.files {
             tree.file(path.as_str(), content.as_str());
+        }
+        for (path, target) in &machine.links {
+            tree.link(path.as_str(), target);
         }
         tree
     }
@@ -85,7 +91,31 @@ impl Tree {
     /// # Errors
     /// A [`WriteError`] that names what could not be written.
     pub fn write(&self, root: &Path) -> Result<(), WriteError> {
-        for (at, entry) in &self.entries {
+        self.write_over(&Self::default(), root)
+    }
+
+    /// Writes what is other than in a tree that was written into the folder before, and takes away what is gone.
+    ///
+    /// # Errors
+    /// A [`WriteError`] that names what could not be written.
+    pub fn write_over(&self, before: &Self, root: &Path) -> Result<(), WriteError> {
+        // What lies in a folder comes behind it.
+        for (at, entry) in before.entries.iter().rev() {
+            if self.entries.get(at) == Some(entry) {
+                continue;
+            }
+            let path = root.join(at);
+            let gone = match entry {
+                // Something else may lie in it.
+                Entry::Folder => fs::remove_dir(&path).or(Ok(())),
+                Entry::File(_) | Entry::Link(_) => fs::remove_file(&path),
+            };
+            gone.map_err(|cause| WriteError { path, cause })?;
+            self.clear_above(at, root);
+        }
+        let other =
+            self.entries.iter().filter(|(at, entry)| before.entries.get(*at) != Some(entry));
+        for (at, entry) in other {
             let path = root.join(at);
             let wrote = match entry {
                 Entry::Folder => fs::create_dir_all(&path),
@@ -97,6 +127,19 @@ impl Tree {
             wrote.map_err(|cause| WriteError { path, cause })?;
         }
         Ok(())
+    }
+}
+
+impl Tree {
+    /// Takes away the folders above a path that hold nothing any more, but for those that the tree has by name.
+    fn clear_above(&self, at: &str, root: &Path) {
+        let mut at = at;
+        while let Some((parent, _)) = at.rsplit_once('/') {
+            if self.entries.contains_key(parent) || fs::remove_dir(root.join(parent)).is_err() {
+                return;
+            }
+            at = parent;
+        }
     }
 }
 

@@ -93,6 +93,15 @@ pub enum Event {
         /// The path.
         path: PathBuf,
     },
+    /// Sections are still read: told again and again, for those who show it.
+    Reading {
+        /// The names of those that are read now.
+        sections: Vec<&'static str>,
+        /// How many are whole.
+        whole: usize,
+        /// How many there are to read.
+        all: usize,
+    },
     /// The whole survey's time is up.
     OutOfTime,
     /// A section was given up, because it was not whole when the survey's time was long up.
@@ -268,6 +277,9 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
                 }
                 let deadline = if open { plan.access_deadline } else { Duration::ZERO };
                 crew.watch(door, (now, deadline), tell);
+                let all = plan.sections.len() + 1;
+                let whole = all.saturating_sub(unfinished.len());
+                tell(Event::Reading { sections: crew.sections(), whole, all });
             }
         }
     }
@@ -335,6 +347,12 @@ struct Crew {
 }
 
 impl Crew {
+    /// The sections that are read now.
+    fn sections(&self) -> Vec<&'static str> {
+        let busy = self.workers.iter().filter_map(|worker| worker.busy.as_ref());
+        busy.map(|busy| busy.job.section.name).collect()
+    }
+
     fn find(&mut self, thread: u64) -> Option<&mut Worker> {
         self.workers.iter_mut().find(|worker| worker.thread == thread)
     }

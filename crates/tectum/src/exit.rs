@@ -75,6 +75,7 @@ pub(crate) enum Failure {
     #[error("{} is there already; name a folder that is new or empty", .0.display())]
     FolderStands(PathBuf),
     /// A step of the demo that is none.
+    #[cfg(feature = "demo")]
     #[error("the demo has steps from 1 to {last}, and no {given}; --list tells them")]
     NoSuchStep { given: usize, last: usize },
     /// A page of the manual that is none.
@@ -90,7 +91,12 @@ pub(crate) enum Failure {
     /// Nothing left to survey.
     #[error("every section is skipped: nothing is left to survey")]
     NothingLeft,
+    /// This program has no made-up machines in it.
+    #[cfg(not(feature = "demo"))]
+    #[error("this program was built without the made-up machines (feature demo)")]
+    WithoutDemo,
     /// A demo machine that is none.
+    #[cfg(feature = "demo")]
     #[error(
         "there is no demo machine {given:?}{}; `tectum demo` shows them",
         nearest(given, known)
@@ -211,15 +217,19 @@ pub(crate) enum Failure {
     #[error(transparent)]
     Save(#[from] SaveError),
     /// A demo tree that could not be written.
+    #[cfg(feature = "demo")]
     #[error(transparent)]
     Demo(#[from] tectum_demo::WriteError),
     /// A shipped description that cannot be read: a defect.
+    #[cfg(feature = "demo")]
     #[error("the shipped demo machine {name:?} cannot be read: {cause}")]
     DemoDescription { name: &'static str, cause: String },
     /// A temporary folder that could not be made.
+    #[cfg(feature = "demo")]
     #[error("cannot make a folder for the demo")]
     Folder(#[source] io::Error),
     /// Something stands where the demo would write.
+    #[cfg(feature = "demo")]
     #[error("{} is there already; name a folder that is new or empty", .0.display())]
     DemoStands(PathBuf),
     /// An archive that cannot be read or written.
@@ -284,6 +294,10 @@ impl Failure {
     /// The exit status it calls for.
     pub(crate) fn status(&self) -> Status {
         match self {
+            #[cfg(feature = "demo")]
+            Self::NoSuchStep { .. } | Self::NoSuchDemo { .. } => USAGE,
+            #[cfg(not(feature = "demo"))]
+            Self::WithoutDemo => USAGE,
             Self::NoSuchSection { .. }
             | Self::OneMachine { .. }
             | Self::TwoMachines { .. }
@@ -291,7 +305,6 @@ impl Failure {
             | Self::NeedsOut { .. }
             | Self::NoTables(_)
             | Self::NoSuchPage { .. }
-            | Self::NoSuchStep { .. }
             | Self::NoSuchTable { .. }
             | Self::FolderStands(_)
             | Self::NothingLeft
@@ -299,7 +312,6 @@ impl Failure {
             | Self::ProcessStandsStill(_)
             | Self::NoFormOfProcess(_)
             | Self::SpaceAsked(_)
-            | Self::NoSuchDemo { .. }
             | Self::NoSuchKind { .. }
             | Self::NotACapture(_)
             | Self::NoSuchField(_)

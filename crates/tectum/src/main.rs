@@ -4,6 +4,7 @@ mod archive;
 mod args;
 mod commands;
 mod exit;
+mod interrupt;
 mod key;
 mod page;
 mod patient;

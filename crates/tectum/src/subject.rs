@@ -14,6 +14,7 @@ use tectum_archive::{
     store::{StoreError, look},
     when::now,
 };
+#[cfg(feature = "demo")]
 use tectum_demo::{MACHINES, Shipped};
 pub(crate) use tectum_report::json::origins::Depth;
 use tectum_report::{
@@ -32,7 +33,6 @@ use crate::{
     args::{HELPER_WORD, Patience},
     exit::Failure,
     patient::{Progress, within},
-    temporary,
 };
 
 /// The name of the tool, as reports carry it.
@@ -272,7 +272,18 @@ pub(crate) struct Open {
     /// What it turned out to be.
     pub(crate) what: Opened,
     /// Holds a demo machine's files as long as they are read.
+    #[cfg(feature = "demo")]
     _folder: Option<tempfile::TempDir>,
+}
+
+impl Open {
+    fn of(what: Opened) -> Self {
+        Self {
+            what,
+            #[cfg(feature = "demo")]
+            _folder: None,
+        }
+    }
 }
 
 /// Opens a subject.
@@ -287,20 +298,12 @@ fn open_for(
     depth: Depth,
     sections: Option<Vec<&'static str>>,
 ) -> Result<Open, Failure> {
-    let mut kept = None;
     let what = match subject {
         Subject::Live => Opened::Machine(Door::new(live()?)),
-        Subject::Demo(name) => {
-            let shipped = Shipped::named(name).ok_or_else(|| Failure::NoSuchDemo {
-                given: name.clone(),
-                known: MACHINES.iter().map(|machine| machine.name).collect(),
-            })?;
-            let folder = temporary::folder(|own| own.tempdir()).map_err(Failure::Folder)?;
-            write_demo(shipped, folder.path())?;
-            let tree = Tree::folder(folder.path())?;
-            kept = Some(folder);
-            Opened::Machine(Door::new(tree))
-        }
+        #[cfg(not(feature = "demo"))]
+        Subject::Demo(_) => return Err(Failure::WithoutDemo),
+        #[cfg(feature = "demo")]
+        Subject::Demo(name) => return demo(name),
         Subject::Named(_) | Subject::Look(_) => Opened::Report(Box::new(archived(subject, depth)?)),
         Subject::Path(path) => {
             let own = path.clone();
@@ -314,7 +317,20 @@ fn open_for(
             }
         }
     };
-    Ok(Open { what, _folder: kept })
+    Ok(Open::of(what))
+}
+
+/// Opens a machine that ships with the program.
+#[cfg(feature = "demo")]
+fn demo(name: &str) -> Result<Open, Failure> {
+    let shipped = Shipped::named(name).ok_or_else(|| Failure::NoSuchDemo {
+        given: name.to_owned(),
+        known: MACHINES.iter().map(|machine| machine.name).collect(),
+    })?;
+    let folder = crate::temporary::folder(|own| own.tempdir()).map_err(Failure::Folder)?;
+    write_demo(shipped, folder.path())?;
+    let tree = Tree::folder(folder.path())?;
+    Ok(Open { what: Opened::Machine(Door::new(tree)), _folder: Some(folder) })
 }
 
 /// This machine, with this program as the helper that asks where an answer may never come.
@@ -351,6 +367,7 @@ pub(crate) fn report(
 }
 
 /// Writes a demo machine into a folder.
+#[cfg(feature = "demo")]
 pub(crate) fn write_demo(shipped: &'static Shipped, folder: &Path) -> Result<(), Failure> {
     let machine = shipped.machine().map_err(|error| Failure::DemoDescription {
         name: shipped.name,

@@ -4,6 +4,7 @@
 use std::{ffi::OsStr, path::Path};
 
 use clap_complete::engine::{CompletionCandidate, PathCompleter, ValueCompleter};
+#[cfg(feature = "demo")]
 use tectum_demo::MACHINES;
 use tectum_report::{
     export::{csv::BESIDE, tables},
@@ -78,21 +79,32 @@ pub(super) fn subjects(current: &OsStr) -> Vec<CompletionCandidate> {
                 found.extend(own.map(|one| CompletionCandidate::new(format!("{host}@{one}"))));
             }
             _ => {
-                let demo = MACHINES.iter().map(|machine| {
-                    CompletionCandidate::new(format!("demo:{}", machine.name))
-                        .help(Some(machine.summary.into()))
-                });
                 let live = CompletionCandidate::new("live").help(Some("this machine".into()));
                 let fits = |one: &CompletionCandidate| {
                     one.get_value().to_str().is_some_and(|own| own.starts_with(text))
                 };
-                found.extend(std::iter::once(live).chain(demo).filter(fits));
+                found.extend(std::iter::once(live).chain(shipped()).filter(fits));
                 found.extend(hosts(current));
             }
         }
     }
     found.extend(PathCompleter::any().complete(current));
     found
+}
+
+/// The machines that ship with the program.
+#[cfg(feature = "demo")]
+fn shipped() -> impl Iterator<Item = CompletionCandidate> {
+    MACHINES.iter().map(|machine| {
+        CompletionCandidate::new(format!("demo:{}", machine.name))
+            .help(Some(machine.summary.into()))
+    })
+}
+
+/// None ships with this one.
+#[cfg(not(feature = "demo"))]
+fn shipped() -> impl Iterator<Item = CompletionCandidate> {
+    std::iter::empty()
 }
 
 fn known_hosts() -> Vec<String> {

@@ -13,6 +13,7 @@ pub(crate) struct SettingsArgs {
     pub(crate) check: bool,
 }
 
+#[cfg(feature = "demo")]
 #[derive(Debug, Args)]
 pub(crate) struct DemoArgs {
     /// Leave the machines and reports in this folder (else they go when the demo ends).

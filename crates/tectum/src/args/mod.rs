@@ -38,7 +38,9 @@ pub(crate) use ask::{FindArgs, Form, GetArgs, SchemaArgs, SectionsArgs, WhyArgs}
 pub(crate) use check::{CheckArgs, CheckFormat, ExpectArgs, FailOn};
 pub(crate) use compare::{CompareArgs, CompareFormat};
 pub(crate) use copy::{CaptureArgs, RedactArgs};
-pub(crate) use itself::{CompletionsArgs, DemoArgs, ManualArgs, SettingsArgs, Shell};
+#[cfg(feature = "demo")]
+pub(crate) use itself::DemoArgs;
+pub(crate) use itself::{CompletionsArgs, ManualArgs, SettingsArgs, Shell};
 pub(crate) use space::SpaceArgs;
 pub(crate) use survey::{EvidenceForm, SurveyArgs, SurveyFormat};
 
@@ -106,6 +108,7 @@ pub(crate) enum Command {
     /// A copy of a report or capture fit to share, its parts still to be matched.
     Redact(RedactArgs),
     /// The whole round on made-up machines, each command shown as it is run.
+    #[cfg(feature = "demo")]
     Demo(DemoArgs),
     /// The sections of a survey.
     Sections(SectionsArgs),

@@ -6,6 +6,7 @@ mod check;
 mod compare;
 mod completions;
 mod deliver;
+#[cfg(feature = "demo")]
 mod demo;
 mod expect;
 mod export;
@@ -49,6 +50,7 @@ pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure>
     };
     // What the demo files away is in its own folder, whatever is set.
     let named = match command {
+        #[cfg(feature = "demo")]
         Command::Demo(_) => Some("archive"),
         _ => cli.archive.as_deref(),
     };
@@ -58,6 +60,7 @@ pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure>
         Command::Compare(args) => compare::run(args, units, terminal),
         Command::Check(args) => check::run(args, &settings, terminal),
         Command::Expect(args) => expect::run(args, terminal),
+        #[cfg(feature = "demo")]
         Command::Demo(args) => demo::run(args, terminal),
         Command::Find(args) => find::run(args, units, terminal),
         Command::Get(args) => get::run(args, cli.units, terminal),
@@ -93,6 +96,7 @@ fn greeting(terminal: &mut Terminal) -> std::io::Result<Status> {
         ("tectum survey", "who is this machine, and what is in it"),
         ("tectum check", "what is odd, why it matters, what to do"),
         ("tectum survey --out today.json", "saved, to be compared with tomorrow's"),
+        #[cfg(feature = "demo")]
         ("tectum demo", "all of it on made-up machines"),
         ("tectum --help", "every command"),
     ] {

@@ -29,7 +29,7 @@ use crate::{
     args::{Detail, SurveyArgs, SurveyFormat, Units},
     exit::{DONE, FAILED, Failure, MISSING, Status},
     subject::{Depth, Subject, name_of, report, sections, subjects_in},
-    views::{self, Progress, Terminal, gaps, notes, sheet, timing, timing::milliseconds},
+    views::{self, Progress, Terminal, Waiting, gaps, notes, sheet, timing, timing::milliseconds},
 };
 
 pub(super) fn run(
@@ -71,7 +71,7 @@ pub(super) fn run(
     let mut status = DONE;
     let mut sheets = Sheets::default();
     for subject in &subjects {
-        let look = progress.aside(|| look(subject, &plan, args, terminal));
+        let look = progress.aside(|| look(subject, &plan, args, several, terminal));
         progress.step();
         let mut report = match look {
             Ok(report) => report,
@@ -219,12 +219,18 @@ fn look(
     subject: &Subject,
     plan: &Plan,
     args: &SurveyArgs,
+    several: bool,
     terminal: &mut Terminal,
 ) -> Result<Report, Failure> {
     let mut times = Vec::new();
+    let mut waiting = Waiting::new();
     let report = report(subject, plan, Depth::Whole, &mut |event| {
+        if let (Event::Reading { sections, whole, all }, false) = (&event, several || args.quiet) {
+            waiting.says(&format!("{whole} of {all} read, now {}", sections.join(", ")));
+            return;
+        }
         if !args.quiet {
-            say(&event, terminal);
+            waiting.aside(|| say(&event, terminal));
         }
         if let (Event::Confined(confined), true) = (&event, args.verbose) {
             terminal.remark(&confined.to_string());
@@ -232,10 +238,13 @@ fn look(
         if let Event::Ended { section, elapsed } = event {
             times.push((section, elapsed));
             if args.timing {
-                terminal.remark(&format!("{section} took {} ms", milliseconds(elapsed)));
+                let said = format!("{section} took {} ms", milliseconds(elapsed));
+                waiting.aside(|| terminal.remark(&said));
             }
         }
-    })?;
+    });
+    waiting.end();
+    let report = report?;
     if args.timing {
         let mut page = Page::default();
         timing::print(&times, &report, &mut page);

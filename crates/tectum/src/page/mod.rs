@@ -101,6 +101,7 @@ impl Page {
     }
 
     /// A command as it is typed.
+    #[cfg(feature = "demo")]
     pub(crate) fn command(&mut self, line: &str) {
         self.blocks.push(Block::Command(line.to_owned()));
     }

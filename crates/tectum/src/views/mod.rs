@@ -13,7 +13,7 @@ pub(crate) mod history;
 pub(crate) mod notes;
 mod pager;
 pub(crate) mod process;
-mod progress;
+pub(crate) mod progress;
 pub(crate) mod quantity;
 pub(crate) mod sheet;
 pub(crate) mod sources;

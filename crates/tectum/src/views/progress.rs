@@ -1,11 +1,30 @@
 //! How far work on many subjects has come, on a terminal.
 
 use std::{
-    io::IsTerminal,
+    io::{IsTerminal, Write},
+    sync::atomic::{AtomicBool, Ordering},
     time::{Duration, Instant},
 };
 
 use indicatif::{ProgressBar, ProgressStyle};
+
+use crate::interrupt;
+
+/// Whether a line of progress may stand on the terminal.
+static STANDS: AtomicBool = AtomicBool::new(false);
+
+/// A line of progress begins to be shown.
+fn begins() {
+    STANDS.store(true, Ordering::Relaxed);
+    interrupt::watch();
+}
+
+/// Takes away a line of progress that an interrupt would leave.
+pub(crate) fn clear() {
+    if STANDS.load(Ordering::Relaxed) {
+        let _ = write!(std::io::stderr(), "\r\x1b[2K");
+    }
+}
 
 /// A bar on standard error, where that is a terminal and there is more than one thing to do.
 pub(crate) struct Progress(Option<ProgressBar>);
@@ -14,6 +33,7 @@ impl Progress {
     pub(crate) fn new(steps: usize) -> Self {
         let shown = steps > 1 && std::io::stderr().is_terminal();
         Self(shown.then(|| {
+            begins();
             let bar = ProgressBar::new(steps as u64);
             match ProgressStyle::with_template(" ▕{wide_bar}▏ {pos} of {len}") {
                 Ok(style) => bar.with_style(style.progress_chars("█▌·")),
@@ -62,6 +82,7 @@ impl Waiting {
             return;
         }
         let bar = self.shown.get_or_insert_with(|| {
+            begins();
             let bar = ProgressBar::new_spinner();
             match ProgressStyle::with_template(" {spinner} {msg}") {
                 Ok(style) => bar.with_style(style.tick_chars("▖▘▝▗ ")),
@@ -71,6 +92,14 @@ impl Waiting {
         });
         bar.set_message(text.to_owned());
         bar.tick();
+    }
+
+    /// Does something that prints, with what is shown out of its way.
+    pub(crate) fn aside<R>(&self, print: impl FnOnce() -> R) -> R {
+        match &self.shown {
+            Some(bar) => bar.suspend(print),
+            None => print(),
+        }
     }
 
     /// All is done.

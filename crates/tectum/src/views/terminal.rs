@@ -58,6 +58,7 @@ impl Terminal {
     }
 
     /// Prints everything straight on from here.
+    #[cfg(feature = "demo")]
     pub(crate) fn unpaged(&mut self) {
         self.height = None;
     }

@@ -19,26 +19,30 @@ fn is_unique(wwn: &str) -> bool {
 
 /// Says of each disk whose World Wide Name stands before it in the list, which one that is.
 pub(super) fn find_paths(disks: &mut [Disk]) {
-    let mut first: HashMap<String, DeviceName> = HashMap::new();
+    let mut first: HashMap<String, (DeviceName, Option<Evidence>)> = HashMap::new();
     for disk in disks {
         let (Some(wwn), Some(name)) = (disk.wwn.value(), disk.name.value()) else { continue };
         if !is_unique(wwn) {
             continue;
         }
+        let own = disk.wwn.evidence().first().cloned();
         match first.get(&wwn.0) {
-            Some(known) => {
-                let evidence = disk.wwn.evidence().first().cloned();
+            Some((known, theirs)) => {
                 let rule = saying!(
                     "first-disk-same-world-wide",
                     "the first disk with the same World Wide Name",
                 );
-                disk.multipath_of = match evidence {
-                    Some(evidence) => Fact::known(known.clone(), Evidence { rule, ..evidence }),
-                    None => continue,
-                };
+                // Both names are what it follows from: the other disk's file says which one that is.
+                let both = own.into_iter().chain(theirs.clone());
+                let both: Vec<Evidence> =
+                    both.map(|piece| Evidence { rule: rule.clone(), ..piece }).collect();
+                if both.is_empty() {
+                    continue;
+                }
+                disk.multipath_of = Fact::known_from(known.clone(), both);
             }
             None => {
-                first.insert(wwn.0.clone(), name.clone());
+                first.insert(wwn.0.clone(), (name.clone(), own));
             }
         }
     }

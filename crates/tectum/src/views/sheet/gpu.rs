@@ -176,10 +176,13 @@ fn name(device: &GpuDevice) -> String {
     }
 }
 
+/// What it is, where that is not its name, and what drives it.
 fn driven(device: &GpuDevice) -> String {
+    let class = text(&device.class);
+    let class = if class == name(device) { String::new() } else { format!(", {class}") };
     let driver = match known(&device.driver) {
         Some(driver) => format!("driver {driver}"),
         None => "without a driver".to_owned(),
     };
-    format!(", {}, {driver}", text(&device.class))
+    format!("{class}, {driver}")
 }

@@ -206,6 +206,8 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Page) {
             // What holds a drive on PCI is a slot, by the number that its hot-plug port gives.
             known(&disk.bay).map(|bay| match disk.kind.value() {
                 Some(DiskKind::Nvme) => format!("PCI slot {bay}"),
+                // Some enclosures say the word themselves.
+                _ if bay.to_ascii_lowercase().starts_with("bay") => bay,
                 _ => format!("bay {bay}"),
             }),
             known(&disk.serial).map(|serial| format!("serial {serial}")),

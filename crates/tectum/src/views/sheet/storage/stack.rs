@@ -79,9 +79,9 @@ pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Page) {
             node = Node { text: over, below: vec![node] };
         }
         roots.push(node);
-        for (spare, of) in spares.iter().filter(|(_, of)| *of == name) {
-            page.beside().quiet(format!("  {spare} is a spare of {of}"));
-        }
+    }
+    for (spare, of) in spares {
+        page.beside().quiet(format!("{spare} is a spare of {of}"));
     }
     page.tree(Tree { title: "from the mount down to the disks", roots });
 }
@@ -89,7 +89,7 @@ pub(super) fn draw(storage: &Storage, view: &View<'_>, page: &mut Page) {
 /// Members that stand by, each with the array that they would join.
 fn spares(storage: &Storage) -> Vec<(String, String)> {
     let of = |volume: &Volume| {
-        let name = cell(&volume.name);
+        let name = called(volume);
         let stand_by = volume.members.iter().filter(|member| {
             known(&member.state).is_some_and(|state| state.split(',').any(|it| it == "spare"))
         });

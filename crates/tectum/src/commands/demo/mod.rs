@@ -1,5 +1,7 @@
 //! `tectum demo`: the whole round on made-up machines.
 
+mod year;
+
 use crate::page::Page;
 use std::{
     io::{self, IsTerminal},
@@ -53,24 +55,26 @@ const ROUND: &[(&str, &[&str])] = &[
         &["compare", "before.json", "after.json"],
     ),
     (
-        "An archive keeps every look. Its twin and the others of the coast are saved with it.",
-        &[
-            "save",
-            "before.json",
-            "after.json",
-            "petrel",
-            "fulmar",
-            "sanderling",
-            "turnstone",
-            "--archive",
-            "archive",
-        ],
+        "An archive keeps every look. This one has a year of them, as nightly looks would have filed them; here is one \
+         more. What is unchanged takes a few kilobytes.",
+        &["save", "petrel", "--archive", "archive"],
     ),
     (
-        "Since when is it so?",
+        "Since when is it so? What was swapped, and when?",
         &["history", "memory.modules.*.serial", "gannet", "--archive", "archive"],
     ),
-    ("A row a machine; what is odd is counted.", &["fleet", "--archive", "archive"]),
+    (
+        "A serial number's way through the fleet: where is that module now?",
+        &["history", "--part", "LW-77F1004", "--archive", "archive"],
+    ),
+    (
+        "A look in the archive is a subject like any other: what became of the storage a quarter of a year ago?",
+        &["compare", "cormorant@-110d", "cormorant@-99d", "--archive", "archive"],
+    ),
+    (
+        "A row a machine; what is odd is counted, and who was not seen for long is told.",
+        &["fleet", "--archive", "archive"],
+    ),
     (
         "Two servers that should be alike: which of them missed the firmware?",
         &["fleet", "--by", "firmware.version", "--archive", "archive"],
@@ -117,6 +121,9 @@ const ROUND: &[(&str, &[&str])] = &[
     ),
 ];
 
+/// The folder of the archive.
+const ARCHIVE: &str = "archive";
+
 pub(super) fn run(args: &DemoArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
     terminal.unpaged();
     if args.list {
@@ -155,6 +162,10 @@ pub(super) fn run(args: &DemoArgs, terminal: &mut Terminal) -> Result<Status, Fa
         write_demo(shipped, &target)?;
     }
     terminal.print(&page)?;
+    if ROUND.iter().zip(1..).any(|((_, words), at)| steps.contains(&at) && words.contains(&ARCHIVE))
+    {
+        year::file(&folder.join(ARCHIVE))?;
+    }
     command(&format!("cd {}", folder.display()), "", terminal)?;
     let home = std::env::current_dir().map_err(Failure::Folder)?;
     std::env::set_current_dir(&folder).map_err(Failure::Folder)?;
