@@ -70,10 +70,10 @@ impl StructureBuilder {
         self
     }
 
-    /// Without the fields that came after a version of the standard (DSP0134, the tables of clauses 7.1, 7.5, 7.17
-    /// and 7.18 with the version that each field came with).
+    /// As a firmware of a version of the standard tells it: without the fields that came later (DSP0134, the tables of
+    /// clauses 7.1, 7.5, 7.17 and 7.18 with the version that each field came with).
     #[must_use]
-    fn as_of(mut self, version: (u8, u8)) -> Self {
+    fn told_by(mut self, version: (u8, u8)) -> Self {
         let length = match self.kind {
             0 if version < (3, 1) => 0x18,
             4 if version < (2, 6) => 0x28,
@@ -150,7 +150,7 @@ pub(crate) fn put(machine: &Machine, tree: &mut Tree) {
     let structures = structures(machine);
     let count = u16::try_from(structures.len() + 1).unwrap_or(u16::MAX);
     let version = machine.smbios;
-    let table = table(structures.into_iter().map(|structure| structure.as_of(version)));
+    let table = table(structures.into_iter().map(|structure| structure.told_by(version)));
     let entry = match version {
         (0..=2, _) => entry_point_32(version, &table, count),
         _ => entry_point_64(version, &table),

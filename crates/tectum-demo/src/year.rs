@@ -102,8 +102,9 @@ pub fn looks(last: Date) -> Result<Vec<Look>, YearError> {
             let mut machine = machine.clone();
             machine.boot_time = u64::try_from(booted + later).unwrap_or(0);
             machine.uptime = u64::try_from(at - booted).unwrap_or(0);
-            let share = (at - begins) as f64 / (ends - begins).max(1) as f64;
-            let so_far = |from: u64, to: u64| from + ((to - from) as f64 * share) as u64;
+            let part = |of: i64| u64::try_from(of).unwrap_or(0);
+            let (passed, all) = (part(at - begins), part(ends - begins).max(1));
+            let so_far = |from: u64, to: u64| from + (to - from) * passed / all;
             for (point, (from, to)) in &span.fills {
                 set_used(&mut machine, point, so_far(*from, *to));
             }

@@ -144,7 +144,9 @@ macro_rules! record {
         impl $crate::declare::Described for $name {
             const SHAPE: &'static $crate::declare::Shape = {
                 const NAMES: &[&str] = &[$(stringify!($field)),*];
-                &$crate::declare::Shape {
+                // One for the whole program: a constant would stand anew wherever it is meant, with all that it
+                // leads to, and every copy is bound when the program starts.
+                static SHAPE: $crate::declare::Shape = $crate::declare::Shape {
                     name: stringify!($name),
                     noun: $noun,
                     doc: concat!($($doc, "\n",)*),
@@ -187,7 +189,8 @@ macro_rules! record {
                             key: stringify!($key),
                         },)+],
                     })?),
-                }
+                };
+                &SHAPE
             };
         }
 

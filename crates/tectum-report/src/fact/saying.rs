@@ -44,9 +44,12 @@ struct Whole {
 /// A [`Saying`] of a code and a sentence, in which `{}` stands for the detail.
 #[macro_export]
 macro_rules! saying {
-    ($code:literal, $words:literal $(,)?) => {
-        $crate::fact::Saying::of(&$crate::fact::Sentence { code: $code, words: $words })
-    };
+    ($code:literal, $words:literal $(,)?) => {{
+        // One for the whole program, however often it is meant.
+        static SENTENCE: $crate::fact::Sentence =
+            $crate::fact::Sentence { code: $code, words: $words };
+        $crate::fact::Saying::of(&SENTENCE)
+    }};
 }
 pub use saying;
 

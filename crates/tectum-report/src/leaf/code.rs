@@ -77,9 +77,11 @@ macro_rules! codes {
         }
 
         impl $crate::leaf::Leaf for $name {
-            const SHAPE: $crate::leaf::LeafShape = $crate::leaf::LeafShape::own(
-                $crate::leaf::JsonForm::Code(&[$(($code, concat!($($meaning),+)),)+]),
-            );
+            const SHAPE: $crate::leaf::LeafShape = {
+                const COUNT: usize = [$($code,)+].len();
+                static CODES: [(&str, &str); COUNT] = [$(($code, concat!($($meaning),+)),)+];
+                $crate::leaf::LeafShape::own($crate::leaf::JsonForm::Code(&CODES))
+            };
 
             fn to_json(&self) -> serde_json::Value {
                 serde_json::Value::from(self.code())

@@ -25,8 +25,11 @@ macro_rules! quantities {
         pub struct $name(pub $ty);
 
         impl Number for $name {
-            const UNIT: &'static Unit =
-                &Unit { name: $unit, suffix: $suffix, scale: $scale, base: $base };
+            const UNIT: &'static Unit = {
+                static UNIT: Unit =
+                    Unit { name: $unit, suffix: $suffix, scale: $scale, base: $base };
+                &UNIT
+            };
 
             fn number(self) -> i128 {
                 i128::from(self.0)

@@ -27,6 +27,7 @@ pub(crate) enum Block {
     /// A line.
     Line(Line),
     /// A command as it is typed.
+    #[cfg_attr(not(feature = "demo"), expect(dead_code, reason = "only the demo shows commands"))]
     Command(String),
     /// A table.
     Table(Table),
