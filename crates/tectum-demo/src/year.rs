@@ -90,14 +90,16 @@ pub fn looks(last: Date) -> Result<Vec<Look>, YearError> {
             Some(next) if next.machine()?.hostname == machine.hostname => Some(&next.from),
             _ => None,
         };
-        let until = match span.until.as_ref().or(next) {
-            Some(until) => Date::from_str(until)?,
-            // The day after the last at which any is looked at.
-            None => year.last()?.checked_add(1.day())?,
+        let (until, last) = match span.until.as_ref().or(next) {
+            Some(until) => (Date::from_str(until)?, None),
+            // It is so still: the last day of all is the last at which it is looked at.
+            None => (year.last()?.checked_add(1.day())?, Some(year.last()?)),
         };
         let booted = seconds(span.booted.as_deref().map_or(Ok(from), Date::from_str)?, 6)?;
         let (begins, ends) = (seconds(from, 0)?, seconds(until, 0)?);
-        for (day, hour) in days(from, until, year.day_of_month)? {
+        let days = days(from, until, year.day_of_month)?;
+        let last = last.filter(|last| *last > from).map(|last| (last, 2));
+        for (day, hour) in days.into_iter().chain(last) {
             let at = seconds(day, hour)?;
             let mut machine = machine.clone();
             machine.boot_time = u64::try_from(booted + later).unwrap_or(0);

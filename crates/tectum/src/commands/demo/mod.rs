@@ -68,6 +68,17 @@ const ROUND: &[(&str, &[&str])] = &[
         &["history", "--part", "LW-77F1004", "--archive", "archive"],
     ),
     (
+        "What moves by itself is kept with each look: how a disk filled up.",
+        &[
+            "history",
+            "readings.filesystems.usage./srv/gauges.used_bytes",
+            "gannet",
+            "petrel",
+            "--archive",
+            "archive",
+        ],
+    ),
+    (
         "A look in the archive is a subject like any other: what became of the storage a quarter of a year ago?",
         &["compare", "cormorant@-110d", "cormorant@-99d", "--archive", "archive"],
     ),
