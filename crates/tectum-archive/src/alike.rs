@@ -116,6 +116,7 @@ impl Held {
             report,
             "inventory",
             Named::ByName,
+            &|_| true,
             &mut |list: StandingList| lists.push(list),
             &mut |one: Standing<'_>| {
                 if tells_of_a_sort(&one)

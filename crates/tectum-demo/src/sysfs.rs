@@ -53,7 +53,9 @@ fn cpus(machine: &Machine, tree: &mut Tree) {
             (2, "Unified", second, &core, 16),
             (3, "Unified", third, &package, 12),
         ];
-        for (index, (level, kind, kib, shared, ways)) in caches.into_iter().enumerate() {
+        // A cache of no size is none.
+        let there = caches.into_iter().filter(|(_, _, kib, ..)| *kib > 0);
+        for (index, (level, kind, kib, shared, ways)) in there.enumerate() {
             let cache = format!("{ROOT}/cpu{number}/cache/index{index}");
             tree.line(format!("{cache}/level"), level);
             tree.line(format!("{cache}/type"), kind);

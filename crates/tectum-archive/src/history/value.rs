@@ -1,6 +1,9 @@
 //! Since when values at a path are what they are.
 
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::{
+    collections::{BTreeMap, BTreeSet, HashMap},
+    ops::Bound,
+};
 
 use jiff::Timestamp;
 use serde::Serialize;
@@ -154,7 +157,11 @@ fn values(report: &Report, root: &str, path: &Path) -> Vec<Value> {
     if hits.is_empty() {
         return values;
     }
-    standing(report, root, Named::ByIdentity, &mut |_| {}, &mut |one| {
+    let wanted = |at: &str| {
+        let mut from = hits.range::<str, _>((Bound::Included(at), Bound::Unbounded));
+        from.next().is_some_and(|hit| hit.starts_with(at))
+    };
+    standing(report, root, Named::ByIdentity, &wanted, &mut |_| {}, &mut |one| {
         if hits.contains(&one.at) {
             let leaf = one.fact.leaf_shape();
             let number = matches!(leaf.form, JsonForm::Unsigned | JsonForm::Signed)

@@ -25,7 +25,7 @@ record! {
         /// Family number.
         #[source = "/proc/cpuinfo"]
         family: Fact<u64>,
-        /// Model number.
+        /// The maker's number of the model within its family, as the CPUID instruction or the kernel's table has it.
         #[source = "/proc/cpuinfo"]
         model: Fact<u64>,
         /// Stepping or revision number.
@@ -294,7 +294,7 @@ record! {
         topology: Fact<u64>,
         /// Who says something else.
         source: Fact<Term>,
-        /// What it says.
+        /// What this source says of it, in its own words.
         says: Fact<u64>,
     }
 }
@@ -306,11 +306,11 @@ record! {
         place [driver, governor, min_mhz, max_mhz];
         derived [cpus];
 
-        /// The CPUs.
+        /// Numbers of the CPUs whose frequency is set together.
         cpus: Fact<Vec<u64>>,
-        /// The driver.
+        /// The scaling driver that sets the frequency.
         driver: Fact<Term>,
-        /// The governor.
+        /// The governor, which decides on the frequency.
         governor: Fact<Term>,
         /// Lowest frequency that the hardware can, in MHz.
         min_mhz: Fact<Megahertz>,

@@ -27,7 +27,7 @@ record! {
         derived [used_by];
         follows [size_bytes, version, source_version, parameters] from os.kernel_release;
 
-        /// Its name.
+        /// The module's name, as `/proc/modules` has it.
         name: Fact<Term>,
         /// Its size in memory, in bytes.
         size_bytes: Fact<Bytes>,
@@ -53,7 +53,7 @@ record! {
         refers devices -> pci.functions.address | usb.devices.path;
         derived [devices];
 
-        /// The bus.
+        /// The bus whose devices it drives, by the name of the bus's folder.
         bus: Fact<Term>,
         /// The driver's name.
         name: Fact<Term>,
@@ -73,9 +73,9 @@ record! {
 
         /// character, block.
         kind: Fact<Term>,
-        /// The number.
+        /// The major number of the device files.
         number: Fact<u64>,
-        /// Who has it.
+        /// The name under which a driver registered the number.
         name: Fact<Term>,
     }
 }
@@ -85,7 +85,7 @@ record! {
     DriverReadings "driver readings" {
         source "proc_modules(5)";
 
-        /// Each module.
+        /// How each loaded module is used now.
         modules: Parts<ModuleReadings>,
     }
 }
@@ -97,7 +97,7 @@ record! {
         place [name];
         reading of drivers.modules by name = name;
 
-        /// Its name.
+        /// The module's name, as `/proc/modules` has it.
         name: Fact<Term>,
         /// How often it is in use.
         users: Fact<u64>,

@@ -68,7 +68,7 @@ record! {
         place [path];
         refers path -> storage.disks.name | storage.disks.partitions.name | storage.volumes.name | storage.volumes.title | storage.volumes.partitions.name;
 
-        /// Its path.
+        /// The file or device that is swapped to.
         path: Fact<MountSource>,
         /// partition, or file.
         kind: Fact<Term>,
@@ -224,7 +224,7 @@ record! {
         available_bytes: Fact<Bytes>,
         /// Used, of what everybody could use, in hundredths of a percent.
         used_percent_hundredths: Fact<PercentHundredths>,
-        /// Inodes.
+        /// How many inodes there are, used and free; 0 where they are made as they are needed.
         inodes: Fact<u64>,
         /// Inodes in use.
         inodes_used: Fact<u64>,
@@ -238,7 +238,7 @@ record! {
         place [path];
         reading of filesystems.swap_spaces by path = path;
 
-        /// Its path.
+        /// The file or device that is swapped to.
         path: Fact<MountSource>,
         /// Used, in bytes.
         used_bytes: Fact<Bytes>,

@@ -78,7 +78,7 @@ record! {
         length_bytes: Fact<Bytes>,
         /// Revision of its form.
         revision: Fact<u64>,
-        /// Who made it.
+        /// Who made the table: the six letters of its header.
         oem_id: Fact<Term>,
         /// What its maker calls it.
         oem_table_id: Fact<Term>,
@@ -95,7 +95,7 @@ record! {
 
         /// Its place among those of the same name, from 1.
         number: Fact<u64>,
-        /// Its name.
+        /// What stands before the first `=`, or the whole word where there is none.
         name: Fact<ParameterName>,
         /// Its value, if it has one.
         value: Fact<ParameterValue>,
@@ -126,11 +126,11 @@ record! {
 
         /// What it is called.
         name: Fact<Term>,
-        /// Its version.
+        /// The version of the firmware, as its maker writes it.
         version: Fact<Term>,
-        /// Its id.
+        /// The maker's own identifier of the firmware.
         id: Fact<Term>,
-        /// The release date.
+        /// The day on which the firmware was released.
         release_date: Fact<Date>,
         /// The oldest version that it can be set back to.
         lowest_version: Fact<Term>,
@@ -138,7 +138,7 @@ record! {
         image_bytes: Fact<Bytes>,
         /// What can be done with it, in the standard's words.
         characteristics: Fact<Vec<Term>>,
-        /// The maker.
+        /// Who made the firmware.
         manufacturer: Fact<Term>,
         /// Its state, in the standard's words.
         state: Fact<Term>,
@@ -156,7 +156,7 @@ record! {
         class: Fact<Term>,
         /// What it is for: 0 unknown, 1 system, 2 device, 3 UEFI driver.
         kind: Fact<u64>,
-        /// Its version.
+        /// The version that runs, a number by the maker's own count.
         version: Fact<u64>,
         /// The oldest version that it can be set back to.
         lowest_version: Fact<u64>,

@@ -113,7 +113,7 @@ record! {
         maker_id: Fact<Term>,
         /// The maker's number for the product, four hexadecimal digits.
         product_code: Fact<Term>,
-        /// Its name.
+        /// The display's product name, as it tells it in its EDID.
         name: Fact<Term>,
         /// Its serial number.
         serial: Fact<Serial>,
@@ -151,11 +151,11 @@ record! {
         address: Fact<Term>,
         /// Speed of a lane of its link.
         link_speed_mts: Fact<Megatransfers>,
-        /// Lanes of its link.
+        /// How many lanes its PCI Express link runs on now.
         link_lanes: Fact<Lanes>,
         /// Temperature in thousandths of a degree Celsius.
         temperature_millicelsius: Fact<Millicelsius>,
-        /// Power in microwatts.
+        /// What it takes now, in microwatts, averaged by the driver where it averages.
         power_microwatts: Fact<Microwatts>,
         /// Speed of its fan in revolutions a minute.
         fan_rpm: Fact<Rpm>,

@@ -11,7 +11,7 @@ record! {
         identity unique [system_uuid], [serial], [machine_id];
         names [hostname];
 
-        /// Host name.
+        /// The host name that the kernel has; that of `/etc/hostname` where it gives none.
         hostname: Fact<HostName>,
         /// The installation's id (`/etc/machine-id`, machine-id(5)).
         machine_id: Fact<MachineId>,

@@ -78,7 +78,7 @@ record! {
 
         /// The system, its boards and its chassis.
         platform: Option<Platform>,
-        /// Processors.
+        /// Processors: sockets, cores, caches, features.
         cpu: Option<Cpu>,
         /// Memory as the firmware says it is installed.
         memory: Option<Memory>,
@@ -116,7 +116,7 @@ record! {
 
         /// Processors' readings.
         cpu: Option<CpuReadings>,
-        /// Memory use.
+        /// What memory is used for now, and errors that were counted.
         memory: Option<MemoryReadings>,
         /// Volumes' states.
         storage: Option<StorageReadings>,

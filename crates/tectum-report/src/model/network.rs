@@ -42,7 +42,7 @@ record! {
         /// Names that it could have by its place.
         #[source = "the udev database"]
         alternative_names: Fact<Vec<InterfaceName>>,
-        /// What it is.
+        /// What kind of interface it is: a port, a bridge, a bond, a tunnel.
         kind: Fact<InterfaceKind>,
         /// Whether a piece of hardware stands behind it.
         physical: Fact<bool>,
@@ -53,7 +53,7 @@ record! {
         /// The hardware's own MAC address.
         #[source = "Documentation/ABI/testing/sysfs-class-net; Documentation/networking/bonding.rst"]
         permanent_mac: Fact<MacAddress>,
-        /// The driver.
+        /// The driver that is bound to its device.
         #[source = "Documentation/driver-api/driver-model/device.rst"]
         driver: Fact<Term>,
         /// The device that it belongs to: a PCI or USB address, or another.
@@ -95,13 +95,13 @@ record! {
         place [address];
         refers interface -> network.interfaces.name;
 
-        /// The address.
+        /// The address, without the length of its prefix.
         address: Fact<NetworkAddress>,
         /// Bits of it that its network has in common.
         prefix_length: Fact<u64>,
         /// How far it is valid: global, site, link, host.
         scope: Fact<Term>,
-        /// The interface.
+        /// The interface that it is assigned to.
         interface: Fact<InterfaceName>,
     }
 }
@@ -117,9 +117,9 @@ record! {
         destination: Fact<NetworkAddress>,
         /// Bits of it that count: 0 for the default.
         prefix_length: Fact<u64>,
-        /// The gateway.
+        /// The address of the router; none where the network is reached directly.
         gateway: Fact<NetworkAddress>,
-        /// The interface.
+        /// The interface that packets leave by.
         interface: Fact<InterfaceName>,
         /// The metric: a lower one is preferred.
         metric: Fact<u64>,
@@ -132,7 +132,7 @@ record! {
         source "resolv.conf(5)";
         place [address];
 
-        /// Its address.
+        /// The address that names are asked of.
         address: Fact<NetworkAddress>,
     }
 }
@@ -143,7 +143,7 @@ record! {
         source "resolv.conf(5)";
         place [domain];
 
-        /// The domain.
+        /// A domain that is put behind a name without dots.
         domain: Fact<HostName>,
     }
 }
@@ -179,17 +179,17 @@ record! {
         carrier: Fact<bool>,
         /// Speed in megabits a second.
         speed_mbps: Fact<MegabitsPerSecond>,
-        /// full, half.
+        /// Whether both ends may send at once (`full`) or in turn (`half`).
         duplex: Fact<Term>,
         /// How often the signal came and went.
         carrier_changes: Fact<u64>,
-        /// Bytes received.
+        /// Bytes received since the interface came to be.
         received_bytes: Fact<Bytes>,
-        /// Bytes sent.
+        /// Bytes sent since the interface came to be.
         sent_bytes: Fact<Bytes>,
-        /// Packets received.
+        /// Packets received since the interface came to be.
         received_packets: Fact<u64>,
-        /// Packets sent.
+        /// Packets sent since the interface came to be.
         sent_packets: Fact<u64>,
         /// Packets received with errors.
         receive_errors: Fact<u64>,

@@ -123,11 +123,11 @@ record! {
 
         /// Segment group, bus, device and function.
         address: Fact<Term>,
-        /// Its power state.
+        /// How far it is powered now: `D0` is fully on, `D3cold` without power.
         power_state: Fact<Term>,
-        /// The speed of its link.
+        /// How fast a lane of its PCI Express link is now, in million transfers a second.
         link_speed_mts: Fact<Megatransfers>,
-        /// The lanes of its link.
+        /// How many lanes its PCI Express link runs on now.
         link_lanes: Fact<Lanes>,
         /// Message-signalled interrupts that it has.
         interrupt_vectors: Fact<u64>,

@@ -22,7 +22,7 @@ record! {
         names [name];
         refers attached_to -> pci.functions.address | usb.devices.path;
 
-        /// What it is.
+        /// The kind of device, by the kernel's class.
         kind: Fact<PeripheralKind>,
         /// The kernel's name for it.
         name: Fact<DeviceName>,
@@ -31,7 +31,7 @@ record! {
         /// What it calls itself, where its user may have named it: an input device, or a
         /// Fibre Channel host, whose driver writes the computer's name there.
         given_name: Fact<Label>,
-        /// The driver.
+        /// The driver that is bound to it.
         driver: Fact<Term>,
         /// Where it is attached: a PCI function, a USB device, a platform device.
         attached_to: Fact<Term>,

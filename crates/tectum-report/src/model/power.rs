@@ -12,7 +12,7 @@ record! {
     Power "power" {
         source "Documentation/ABI/testing/sysfs-class-power";
 
-        /// Each supply.
+        /// Batteries, mains adapters and whatever else the kernel knows as a source of power.
         supplies: Parts<PowerSource>,
     }
 }
@@ -30,9 +30,9 @@ record! {
         kind: Fact<Term>,
         /// What it supplies: the System, or a Device.
         scope: Fact<Term>,
-        /// The maker.
+        /// Who made it, as it tells the kernel.
         manufacturer: Fact<Term>,
-        /// The model.
+        /// The model, as it tells the kernel.
         model: Fact<Term>,
         /// The serial number.
         serial: Fact<Serial>,
@@ -50,7 +50,7 @@ record! {
     PowerReadings "power readings" {
         source "Documentation/ABI/testing/sysfs-class-power";
 
-        /// Each supply.
+        /// How each source of power is doing.
         supplies: Parts<PowerSourceReadings>,
     }
 }
@@ -76,7 +76,7 @@ record! {
         health_percent_hundredths: Fact<PercentHundredths>,
         /// How often it was charged and discharged.
         cycles: Fact<u64>,
-        /// Its voltage in microvolts.
+        /// The voltage at its poles now, in microvolts.
         voltage_microvolts: Fact<Microvolts>,
         /// What it gives or takes, in microwatts.
         power_microwatts: Fact<Microwatts>,

@@ -52,7 +52,7 @@ record! {
         zombies: Fact<u64>,
         /// How `/proc` is mounted to hide others' processes: its option `hidepid`; `off` where it hides none.
         hidepid: Fact<Term>,
-        /// Each process.
+        /// Every process that could be seen.
         list: Parts<Process>,
         /// What memory the largest hold, as shared pages are shared out among those who share them.
         largest: Parts<ProcessMemory>,
@@ -69,7 +69,7 @@ record! {
         names [pid];
         called [name];
 
-        /// Its number.
+        /// The number by which the kernel and its tools mean it.
         pid: Fact<u64>,
         /// The number of its parent.
         parent: Fact<u64>,
@@ -84,7 +84,7 @@ record! {
         user_id: Fact<u64>,
         /// When it was started, RFC 3339, UTC.
         started_at: Fact<Moment>,
-        /// Its threads.
+        /// How many threads it has.
         threads: Fact<u64>,
         /// Memory that it holds, shared pages with it, in bytes.
         #[source = "proc_pid_status(5)"]
@@ -131,9 +131,9 @@ record! {
         source "cgroups(7)";
         identity unique [control_group];
 
-        /// The control group.
+        /// The control group's path, from the root of its hierarchy.
         control_group: Fact<PathName>,
-        /// Its processes.
+        /// How many processes are in it.
         processes: Fact<u64>,
         /// Memory that they hold, pages shared among them counted for each, in bytes.
         resident_bytes: Fact<Bytes>,

@@ -84,7 +84,7 @@ record! {
 
         /// The kernel's name for it.
         name: Fact<Term>,
-        /// What it is.
+        /// The part of the machine whose energy is counted: `package-0`, `dram`.
         label: Fact<Term>,
         /// Whether a cap is in force.
         enabled: Fact<bool>,

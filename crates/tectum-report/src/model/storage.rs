@@ -18,9 +18,9 @@ record! {
         drives: Fact<u64>,
         /// Size of them all in bytes.
         total_bytes: Fact<Bytes>,
-        /// Disks.
+        /// Disks, each path to one that several lead to by itself.
         disks: Parts<Disk>,
-        /// Optical drives.
+        /// Optical drives, with or without a disc.
         optical_drives: Parts<OpticalDrive>,
         /// What is made of disks, partitions, files or memory: RAID, volumes, encryption, loops.
         volumes: Parts<Volume>,
@@ -52,7 +52,7 @@ record! {
         model: Fact<Term>,
         /// The serial number of its subsystem.
         serial: Fact<Serial>,
-        /// Firmware revision.
+        /// Revision of the firmware that runs on the controller.
         firmware_revision: Fact<Term>,
         /// Its number within the subsystem.
         controller_id: Fact<u64>,
@@ -80,7 +80,7 @@ record! {
 
         /// The kernel's name for it on this boot.
         name: Fact<DeviceName>,
-        /// What it is.
+        /// What made it: a RAID array, the device-mapper (and what it is for), a loop, compressed memory.
         kind: Fact<VolumeKind>,
         /// What it is called: a device-mapper name, a RAID's name, the file behind a loop. A logical
         /// volume's name is its group's and its own with a hyphen between, and a hyphen within
@@ -91,7 +91,7 @@ record! {
         uuid: Fact<Uuid>,
         /// Size in bytes.
         size_bytes: Fact<Bytes>,
-        /// RAID level.
+        /// The array's RAID level: `raid1`, `raid6`.
         level: Fact<Term>,
         /// Members that the RAID should have, spares not counted.
         expected_members: Fact<u64>,
@@ -148,9 +148,9 @@ record! {
     StorageReadings "storage readings" {
         source "Documentation/ABI/stable/sysfs-block";
 
-        /// Each RAID.
+        /// What each RAID array is doing.
         volumes: Parts<VolumeReadings>,
-        /// Each disk.
+        /// What each disk has done since the machine was started.
         disks: Parts<DiskReadings>,
     }
 }
@@ -167,7 +167,7 @@ record! {
         name: Fact<DeviceName>,
         /// Its state, as the kernel tells it.
         state: Fact<Term>,
-        /// Bytes read.
+        /// Bytes read from it since the machine was started.
         read_bytes: Fact<Bytes>,
         /// Bytes written.
         written_bytes: Fact<Bytes>,

@@ -62,7 +62,7 @@ record! {
         removable: Fact<Term>,
         /// Ports of a hub.
         ports: Fact<u64>,
-        /// Its interfaces.
+        /// What it offers: each interface of its active configuration.
         interfaces: Parts<UsbInterface>,
     }
 }
@@ -73,7 +73,7 @@ record! {
         source "Documentation/ABI/testing/sysfs-bus-usb; USB 2.0 clause 9.6";
         place [number];
 
-        /// Its number.
+        /// The interface's number within the configuration.
         number: Fact<u64>,
         /// The class in words.
         class: Fact<Term>,

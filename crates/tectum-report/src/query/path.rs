@@ -5,6 +5,8 @@
 //! the nearest one. Then against a report's values, where it may lead to nothing, to gaps or to
 //! values.
 
+use std::borrow::Cow;
+
 use globset::{GlobBuilder, GlobMatcher};
 
 use super::{
@@ -221,7 +223,7 @@ fn conditions_of(text: &str) -> Result<Vec<Condition>, String> {
 
 /// A step of the way to a value: what it may be called, and the element of a list that it is.
 pub(super) struct Step<'a> {
-    names: Vec<String>,
+    names: Vec<Cow<'a, str>>,
     element: Option<&'a dyn Record>,
 }
 
@@ -250,7 +252,7 @@ pub fn find<'a>(report: &'a Report, pattern: &Path) -> Vec<Hit<'a>> {
 pub fn find_all<'a>(report: &'a Report, pattern: &Path) -> Found<'a> {
     let mut found = Found::default();
     for (name, root) in report.roots() {
-        let mut way = vec![Step { names: vec![name.to_owned()], element: None }];
+        let mut way = vec![Step { names: vec![name.into()], element: None }];
         descend(root, &format!("/{name}"), &mut way, pattern, &mut found);
     }
     found
@@ -271,20 +273,22 @@ fn descend<'a>(
         if section.is_some_and(|section| section != field.name) {
             continue;
         }
-        let at = format!("{at}/{}", field.name);
         // What another field is called whole is no short name for this one.
         let short = field.short_name().filter(|short| record.shape().index_of(short).is_none());
-        let names = std::iter::once(field.name).chain(short).map(str::to_owned);
+        let names = std::iter::once(field.name).chain(short).map(Cow::Borrowed);
         way.push(Step { names: names.collect(), element: None });
         let mut hit = |value| {
             if pattern.names(way) {
-                found.hits.push(Hit { at: at.clone(), record, field, value });
+                found.hits.push(Hit { at: format!("{at}/{}", field.name), record, field, value });
             }
         };
         match node {
             Node::Absent => {}
             Node::Leaf(fact) => hit(HitValue::Fact(fact)),
-            Node::Record(inner) => descend(inner, &at, way, pattern, found),
+            Node::Record(_) | Node::List(_) if !pattern.may_lead(way) => {}
+            Node::Record(inner) => {
+                descend(inner, &format!("{at}/{}", field.name), way, pattern, found);
+            }
             Node::List(list) => {
                 if let Some(gap) = list.missing() {
                     hit(HitValue::MissingList(gap));
@@ -294,12 +298,14 @@ fn descend<'a>(
                 for index in 0..list.len() {
                     let Some(item) = list.get(index) else { continue };
                     way.push(Step { names: called(index, item), element: Some(item) });
-                    let inner = format!("{at}/{index}");
-                    let gaps = pattern.not_judged(way).into_iter();
-                    found
-                        .not_judged
-                        .extend(gaps.map(|(field, gap)| (format!("{inner}/{field}"), gap)));
-                    descend(item, &inner, way, pattern, found);
+                    if pattern.may_lead(way) {
+                        let inner = format!("{at}/{}/{index}", field.name);
+                        let gaps = pattern.not_judged(way).into_iter();
+                        found
+                            .not_judged
+                            .extend(gaps.map(|(field, gap)| (format!("{inner}/{field}"), gap)));
+                        descend(item, &inner, way, pattern, found);
+                    }
                     way.pop();
                 }
             }
@@ -309,7 +315,7 @@ fn descend<'a>(
 }
 
 /// What an element of a list may be called.
-fn called(index: usize, item: &dyn Record) -> Vec<String> {
+fn called(index: usize, item: &dyn Record) -> Vec<Cow<'static, str>> {
     let shape = item.shape();
     let names = shape
         .identity
@@ -320,6 +326,7 @@ fn called(index: usize, item: &dyn Record) -> Vec<String> {
         .chain(shape.called);
     std::iter::once(index.to_string())
         .chain(names.filter_map(|field| fact_at(item, *field)?.text()))
+        .map(Cow::Owned)
         .collect()
 }
 
@@ -357,7 +364,7 @@ impl Path {
     pub fn holds(&self, declared: &str) -> bool {
         let way: Vec<Step<'_>> = std::iter::once("inventory")
             .chain(declared.split('.'))
-            .map(|name| Step { names: vec![name.to_owned()], element: None })
+            .map(|name| Step { names: vec![name.into()], element: None })
             .collect();
         let parts: Vec<Part> = self
             .parts
@@ -440,6 +447,15 @@ impl Path {
 
     /// Whether it names the value at the end of a way, or something on that way.
     fn names(&self, way: &[Step<'_>]) -> bool {
+        self.holds_of(way, matches)
+    }
+
+    /// Whether anything at the end of a way or beneath it may be named: what is not is not looked at.
+    fn may_lead(&self, way: &[Step<'_>]) -> bool {
+        self.holds_of(way, may_lead)
+    }
+
+    fn holds_of(&self, way: &[Step<'_>], holds: fn(&[Part], &[Step<'_>]) -> bool) -> bool {
         if self.is_pointer {
             let by_number: Vec<Step<'_>> = way
                 .iter()
@@ -448,10 +464,10 @@ impl Path {
                     element: step.element,
                 })
                 .collect();
-            return matches(&self.parts, &by_number);
+            return holds(&self.parts, &by_number);
         }
         let without_root = way.get(1..).unwrap_or_default();
-        matches(&self.parts, way) || matches(&self.parts, without_root)
+        holds(&self.parts, way) || holds(&self.parts, without_root)
     }
 }
 
@@ -498,11 +514,27 @@ fn matches(parts: &[Part], way: &[Step<'_>]) -> bool {
         Some((Part::Named(glob, conditions), rest)) => match way.split_first() {
             None => false,
             Some((step, ahead)) => step.names.iter().any(|name| {
-                (glob.is_match(name) && meets(conditions, step, rest, ahead))
+                (glob.is_match(&**name) && meets(conditions, step, rest, ahead))
                     || several(parts, name).is_some_and(|rest| matches(rest, ahead))
             }),
         },
     }
+}
+
+/// Whether parts may name something beneath the end of a way, whatever conditions say.
+fn may_lead(parts: &[Part], way: &[Step<'_>]) -> bool {
+    let (Some((part, rest)), Some((step, ahead))) = (parts.split_first(), way.split_first()) else {
+        return true;
+    };
+    let Part::Named(glob, conditions) = part else { return true };
+    // A condition may stand behind the name of a list, and leave out its elements'.
+    let element_left_out = || {
+        !conditions.is_empty() && ahead.split_first().is_none_or(|(_, ahead)| may_lead(rest, ahead))
+    };
+    step.names.iter().any(|name| {
+        (glob.is_match(&**name) && (may_lead(rest, ahead) || element_left_out()))
+            || several(parts, name).is_some_and(|rest| may_lead(rest, ahead))
+    })
 }
 
 /// Whether the element that a part names meets the part's conditions, and the rest leads on: the

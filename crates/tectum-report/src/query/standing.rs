@@ -42,22 +42,24 @@ pub enum Named {
     ByName,
 }
 
-/// The values of a report's inventory or readings.
+/// The values of a report's inventory or readings that stand at pointers that are wanted, or beneath them.
 pub fn standing<'a>(
     report: &'a Report,
     root: &str,
     named: Named,
+    wanted: &dyn Fn(&str) -> bool,
     list: &mut dyn FnMut(StandingList),
     value: &mut dyn FnMut(Standing<'a>),
 ) {
     let found = report.roots().into_iter().find(|(name, _)| *name == root);
     let Some((name, record)) = found else { return };
     let path = if name == "inventory" { String::new() } else { name.to_owned() };
-    Walk { named, list, value }.record(record, &format!("/{name}"), &path);
+    Walk { named, wanted, list, value }.record(record, &format!("/{name}"), &path);
 }
 
 struct Walk<'w, 'a> {
     named: Named,
+    wanted: &'w dyn Fn(&str) -> bool,
     list: &'w mut dyn FnMut(StandingList),
     value: &'w mut dyn FnMut(Standing<'a>),
 }
@@ -66,6 +68,9 @@ impl<'a> Walk<'_, 'a> {
     fn record(&mut self, record: &'a dyn Record, at: &str, path: &str) {
         for (index, (field, node)) in fields(record).enumerate() {
             let at = format!("{at}/{}", field.name);
+            if !(self.wanted)(&at) {
+                continue;
+            }
             let path = match path.is_empty() {
                 true => field.name.to_owned(),
                 false => format!("{path}.{}", field.name),
@@ -86,7 +91,10 @@ impl<'a> Walk<'_, 'a> {
                         elements: known.then(|| names.clone()),
                     });
                     for (row, (item, name)) in items.into_iter().zip(names).enumerate() {
-                        self.record(item, &format!("{at}/{row}"), &format!("{path}.{name}"));
+                        let at = format!("{at}/{row}");
+                        if (self.wanted)(&at) {
+                            self.record(item, &at, &format!("{path}.{name}"));
+                        }
                     }
                 }
             }

@@ -33,7 +33,7 @@ record! {
         counts [corrected, uncorrected];
         reading of memory.ecc_controllers by controller = name;
 
-        /// The controller.
+        /// The memory controller that counts: `mc` and a number.
         controller: Fact<Term>,
         /// The module or rank; for errors that could not be located, none.
         module: Fact<Term>,

@@ -107,7 +107,7 @@ record! {
         mode: Fact<Term>,
         /// The namespace's UUID.
         uuid: Fact<Uuid>,
-        /// The NUMA node.
+        /// The NUMA node that it is nearest to.
         numa_node: Fact<i64>,
     }
 }
@@ -123,13 +123,13 @@ record! {
         name: Fact<Term>,
         /// The serial number.
         serial: Fact<Serial>,
-        /// Version of its firmware.
+        /// Version of the firmware that runs on the device.
         firmware_version: Fact<Term>,
         /// Volatile capacity in bytes.
         volatile_bytes: Fact<Bytes>,
         /// Persistent capacity in bytes.
         persistent_bytes: Fact<Bytes>,
-        /// The NUMA node.
+        /// The NUMA node that it is nearest to.
         numa_node: Fact<i64>,
     }
 }

@@ -94,9 +94,9 @@ record! {
         max_voltage_mv: Fact<Millivolts>,
         /// Voltage as configured in millivolts.
         configured_voltage_mv: Fact<Millivolts>,
-        /// Ranks.
+        /// How many ranks it has: sets of chips that answer together.
         ranks: Fact<u64>,
-        /// Width of the data in bits.
+        /// How many bits of data it gives at once, without those for correction.
         data_width_bits: Fact<Bits>,
         /// Width with check bits in bits.
         total_width_bits: Fact<Bits>,
@@ -118,13 +118,13 @@ record! {
         cache_bytes: Fact<Bytes>,
         /// Version of the module's own firmware.
         firmware_version: Fact<Term>,
-        /// The maker.
+        /// Who made the module, as the firmware tells it: a name, or the maker's JEDEC number.
         manufacturer: Fact<Term>,
         /// The maker's name in the list of JEDEC (JEP-106), by the number that the module gives.
         manufacturer_by_id: Fact<Term>,
         /// The maker of the subsystem controller, by its JEP-106 number.
         controller_manufacturer_by_id: Fact<Term>,
-        /// The part number.
+        /// The maker's part number, by which another one like it is bought.
         part_number: Fact<Term>,
         /// The serial number.
         serial: Fact<Serial>,

@@ -21,7 +21,7 @@ record! {
 
         /// Name for people (`PRETTY_NAME` in os-release(5)).
         pretty_name: Fact<Term>,
-        /// Name (`NAME`).
+        /// The system's name without its version (`NAME`).
         name: Fact<Term>,
         /// Identifier (`ID`).
         id: Fact<Term>,
@@ -29,7 +29,7 @@ record! {
         compatible_with: Fact<Vec<Term>>,
         /// Version for people (`VERSION`).
         version: Fact<Term>,
-        /// Version (`VERSION_ID`).
+        /// The version as a number, without a name (`VERSION_ID`).
         version_id: Fact<Term>,
         /// Code name (`VERSION_CODENAME`).
         codename: Fact<Term>,
@@ -97,7 +97,7 @@ record! {
         /// What starts and watches services.
         #[source = "proc_pid_comm(5)"]
         init_system: Fact<Term>,
-        /// Time zone.
+        /// The time zone by the name of its file: `Atlantic/Faroe`.
         #[source = "localtime(5)"]
         time_zone: Fact<Label>,
         /// Language and character set.
@@ -112,7 +112,7 @@ record! {
         /// The architecture that the kernel is built for.
         #[source = "uname(2)"]
         architecture: Fact<Term>,
-        /// Host name.
+        /// The host name that the kernel has; that of `/etc/hostname` where it gives none.
         #[source = "uname(2); hostname(5)"]
         hostname: Fact<HostName>,
         /// The domain that the kernel was given (NIS), no DNS domain.
@@ -130,9 +130,9 @@ record! {
         source "os-release(5)";
         place [key];
 
-        /// Its key.
+        /// The name of the variable, as it stands before the `=`.
         key: Fact<ParameterName>,
-        /// Its value.
+        /// What the variable says, without the quotes.
         value: Fact<FreeText>,
     }
 }

@@ -64,7 +64,7 @@ record! {
 
         /// The file that is the mark.
         file: Fact<PathName>,
-        /// What it says.
+        /// What the mark's file says, if anything.
         message: Fact<FreeText>,
     }
 }
@@ -104,7 +104,7 @@ record! {
         forks_per_second: Fact<u64>,
         /// Changes from one thread to another a second.
         context_switches_per_second: Fact<u64>,
-        /// Interrupts a second.
+        /// Interrupts served a second, of all CPUs together.
         interrupts_per_second: Fact<u64>,
     }
 }

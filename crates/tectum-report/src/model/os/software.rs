@@ -12,7 +12,7 @@ record! {
         source "the folders /lib/modules and /boot";
         place [release];
 
-        /// Its release.
+        /// The kernel's release, as `uname -r` would print it.
         release: Fact<Term>,
         /// Whether its modules are there.
         modules: Fact<bool>,
@@ -29,7 +29,7 @@ record! {
         source "Documentation/livepatch/livepatch.rst";
         place [name];
 
-        /// Its name.
+        /// The name of the module that holds the patch.
         name: Fact<Label>,
         /// Whether it is in effect.
         enabled: Fact<bool>,
@@ -55,7 +55,7 @@ record! {
         uris: Fact<Vec<FreeText>>,
         /// Suites or distributions.
         suites: Fact<Vec<SuiteName>>,
-        /// Components.
+        /// Parts of the repository that are used, as they are listed.
         components: Fact<Vec<SuiteName>>,
         /// Whether the file asks for signatures to be checked, or names the keys to check them by.
         signatures_checked: Fact<bool>,

@@ -95,13 +95,13 @@ record! {
         source "DSP0134 clause 7.35";
         place [description, address];
 
-        /// What it is.
+        /// What the firmware calls it, in words.
         description: Fact<Term>,
         /// Which chip it is, in the standard's words.
         chip: Fact<Term>,
         /// What kind of address it has, in the standard's words.
         address_kind: Fact<Term>,
-        /// Its address.
+        /// Where it answers, on the kind of bus that another field names.
         address: Fact<Term>,
     }
 }
@@ -113,7 +113,7 @@ record! {
         source "DSP0134 clauses 7.36 and 7.37";
         place [description, device];
 
-        /// What it is.
+        /// What the firmware calls it, in words.
         description: Fact<Term>,
         /// The device that watches.
         device: Fact<Term>,

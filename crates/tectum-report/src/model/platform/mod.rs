@@ -27,7 +27,7 @@ record! {
         source "DSP0134 clause 5; Documentation/ABI/testing/sysfs-firmware-dmi-tables";
         incidental [source, length_bytes, structures];
 
-        /// The source.
+        /// Where the tables were read from: the whole table, or the kernel's files of a structure each.
         source: Fact<FirmwareSource>,
         /// Length in bytes.
         length_bytes: Fact<Bytes>,
@@ -44,7 +44,7 @@ record! {
         source "DSP0134 clauses 5 and 6";
         place [what];
 
-        /// What it is.
+        /// What is odd about the tables.
         what: Fact<Term>,
     }
 }
@@ -94,7 +94,7 @@ record! {
         configuration_options: Parts<OemString>,
         /// Batteries (SMBIOS type 22).
         batteries: Parts<Battery>,
-        /// Probes.
+        /// Probes of voltage, current and temperature that the firmware tells of.
         probes: Probes,
         /// Cooling devices (SMBIOS type 27).
         cooling_devices: Parts<CoolingDevice>,
@@ -120,7 +120,7 @@ record! {
         identity unique [uuid], [serial];
         incidental [wake_up];
 
-        /// The maker.
+        /// Who made the machine.
         manufacturer: Fact<Term>,
         /// The product's name.
         product: Fact<Term>,
@@ -155,11 +155,11 @@ record! {
         identity unique [product, serial];
         place [location];
 
-        /// The maker.
+        /// Who made the board.
         manufacturer: Fact<Term>,
         /// The product's name.
         product: Fact<Term>,
-        /// The version.
+        /// The board's version or revision, as its maker writes it.
         version: Fact<Term>,
         /// The serial number.
         serial: Fact<Serial>,
@@ -182,11 +182,11 @@ record! {
         source "DSP0134 clause 7.4";
         identity unique [manufacturer, serial];
 
-        /// The maker.
+        /// Who made the enclosure.
         manufacturer: Fact<Term>,
         /// What kind of enclosure it is, in the standard's words.
         kind: Fact<Term>,
-        /// The version.
+        /// The enclosure's version, as its maker writes it.
         version: Fact<Term>,
         /// The serial number.
         serial: Fact<Serial>,

@@ -56,7 +56,7 @@ record! {
         instance: Fact<u64>,
         /// Whether it is enabled.
         enabled: Fact<bool>,
-        /// Its PCI address.
+        /// The address of its PCI function.
         pci_address: Fact<Term>,
     }
 }
@@ -86,7 +86,7 @@ record! {
 
         /// Its number, from 1.
         number: Fact<u64>,
-        /// The string.
+        /// What the maker wrote, freely.
         text: Fact<FreeText>,
     }
 }
@@ -103,13 +103,13 @@ record! {
         number: Fact<u64>,
         /// The type's name in the standard.
         name: Fact<Term>,
-        /// Its handle.
+        /// The number by which other structures of the table mean this one.
         handle: Fact<Term>,
         /// Length of its formatted part in bytes.
         length_bytes: Fact<Bytes>,
         /// Its fields, as the standard has them; a string by its number.
         fields: Parts<StructureField>,
-        /// Its strings.
+        /// The texts that stand behind the structure.
         strings: Parts<OemString>,
     }
 }

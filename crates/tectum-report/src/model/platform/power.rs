@@ -20,15 +20,15 @@ record! {
         location: Fact<Term>,
         /// What it is called.
         name: Fact<Term>,
-        /// The maker.
+        /// Who made the power supply.
         manufacturer: Fact<Term>,
-        /// The part number.
+        /// The maker's part number, by which another one like it is bought.
         part_number: Fact<Term>,
         /// The serial number.
         serial: Fact<Serial>,
         /// The owner's inventory number.
         asset_tag: Fact<AssetTag>,
-        /// The revision.
+        /// The revision of the power supply, as its maker writes it.
         revision: Fact<Term>,
         /// What kind it is, in the standard's words.
         kind: Fact<Term>,
@@ -60,7 +60,7 @@ record! {
         location: Fact<Term>,
         /// What it is called.
         name: Fact<Term>,
-        /// The maker.
+        /// Who made the battery.
         manufacturer: Fact<Term>,
         /// The serial number.
         serial: Fact<Serial>,
@@ -163,7 +163,7 @@ record! {
         source "DSP0134 clause 7.28";
         place [description, kind];
 
-        /// What it is.
+        /// What the firmware calls it, in words.
         description: Fact<Term>,
         /// What kind it is, in the standard's words.
         kind: Fact<Term>,

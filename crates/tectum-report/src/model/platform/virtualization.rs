@@ -53,7 +53,7 @@ record! {
 
         /// What the sign is.
         sign: Fact<Term>,
-        /// What it says.
+        /// What the sign says, in its own words.
         says: Fact<Term>,
         /// The technology that it names.
         technology: Fact<Term>,

@@ -20,9 +20,16 @@ pub(super) fn print(sensors: &Sensors, view: &View<'_>, page: &mut Page) {
         return;
     }
     let channels: usize = sensors.chips.iter().map(|chip| chip.channels.len()).sum();
-    said.strong(count(channels, "sensor", "sensors"))
-        .plain(format!(" on {}", count(sensors.chips.len(), "chip", "chips")))
-        .quiet(warmest(sensors, view).map(|it| format!(", {it}")).unwrap_or_default());
+    let said = match (sensors.chips.len(), sensors.zones.len()) {
+        (0, 0) => {
+            said.strong(count(sensors.power_zones.len(), "meter of energy", "meters of energy"))
+        }
+        (0, zones) => said.strong(count(zones, "thermal zone", "thermal zones")),
+        (chips, _) => said
+            .strong(count(channels, "sensor", "sensors"))
+            .plain(format!(" on {}", count(chips, "chip", "chips"))),
+    };
+    said.quiet(warmest(sensors, view).map(|it| format!(", {it}")).unwrap_or_default());
     view.odd("sensors", page);
     if view.drawn {
         drawn(sensors, view, page);
