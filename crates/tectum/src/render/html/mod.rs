@@ -411,9 +411,9 @@ fn row(row: &[Cell], kept: &[usize], columns: &[&Column]) -> Markup {
                             @if column.identity && !text.is_empty() { (copier(text)) }
                         }
                         Cell::Missing => span.q title="not known" { "·" },
-                        Cell::Counts(counts) => {
+                        Cell::Counts(counts) => span.counts {
                             @for (own, number) in counts { (sign(*own)) (number) " " }
-                        }
+                        },
                         Cell::Level(Some(level)) => (drawing::level(*level)),
                         Cell::Share { part, whole } => (drawing::share(*part, *whole)),
                         Cell::Level(None) => {}
