@@ -65,13 +65,13 @@ fn run(place: &Place, line: &str) -> String {
         .output()
         .unwrap();
     let text = String::from_utf8(ran.stdout).unwrap();
-    text.lines().map(|line| format!("{}\n", without_clock(line.trim_end()))).collect()
+    text.lines().map(|line| format!("{}\n", without_the_look(line.trim_end()))).collect()
 }
 
-/// A line without what is another at every look: when it was, and how long reading took.
-fn without_clock(line: &str) -> String {
+/// A line without what is another at every look: when it was, how long reading took, and by whom.
+fn without_the_look(line: &str) -> String {
     const SEEN: &str = "seen 20";
-    let mut line = line.to_owned();
+    let mut line = line.replace("survey ran as an ordinary user", "survey ran as root");
     if let Some(at) = line.find(SEEN) {
         let end = at + "seen 2026-05-12 06:30".len();
         if line.get(end..).is_some_and(|rest| rest.starts_with(" UTC")) {

@@ -61,8 +61,13 @@ pub(crate) fn space(space: &Space, units: Units, page: &mut Page) {
     });
     page.title(&space.path, &aside.unwrap_or_default());
     sums(space, units, page);
-    if let Some(own) = own.filter(|own| own.size_bytes > 0) {
-        filesystem(own, units, page);
+    match own {
+        Some(own) if own.size_bytes > 0 => filesystem(own, units, page),
+        Some(_) => {}
+        None => {
+            page.entry("filesystem")
+                .plain("not known: no mount that can be seen here holds the path");
+        }
     }
     if let Some(difference) = &space.difference {
         parts_of(space, difference, units, page);
