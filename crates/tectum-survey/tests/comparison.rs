@@ -16,7 +16,7 @@ use std::{io::Read, os::unix::fs::PermissionsExt, path::Path};
 
 use rstest::rstest;
 use serde_json::json;
-use support::{demo, demo_with, look, recorded};
+use support::{demo, demo_with, look, recorded, rewrite};
 use tectum_report::{
     compare::{Change, Comparison, Sameness, Scope, What, WhichSide, WhyNot, compare},
     report::Report,
@@ -174,7 +174,7 @@ fn a_comment_at_the_top_of_fstab_is_no_change() {
     let result = after_change("rack-2s", |root| {
         let path = root.join("etc/fstab");
         let text = std::fs::read_to_string(&path).unwrap();
-        std::fs::write(path, format!("# by the harbour office\n\n{text}")).unwrap();
+        rewrite(path, format!("# by the harbour office\n\n{text}"));
     });
     assert_eq!(result.changes, []);
 }
@@ -212,12 +212,12 @@ fn a_mount_that_is_gone_is_told() {
 fn a_cpu_that_is_offline_is_one_change() {
     let result = after_change("big-iron", |root| {
         let cpus = root.join("sys/devices/system/cpu");
-        std::fs::write(cpus.join("online"), "0-12\n").unwrap();
-        std::fs::write(cpus.join("offline"), "13-15\n").unwrap();
+        rewrite(cpus.join("online"), "0-12\n");
+        rewrite(cpus.join("offline"), "13-15\n");
         let cpuinfo = root.join("proc/cpuinfo");
         let text = std::fs::read_to_string(&cpuinfo).unwrap();
         let online: Vec<&str> = text.split("\n\n").take(13).collect();
-        std::fs::write(cpuinfo, online.join("\n\n") + "\n\n").unwrap();
+        rewrite(cpuinfo, online.join("\n\n") + "\n\n");
     });
     assert_eq!(result.changes.len(), 1, "{:#?}", result.changes);
     let change = &result.changes[0];

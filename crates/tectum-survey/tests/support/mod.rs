@@ -64,6 +64,12 @@ pub fn recorded_to_change(name: &str) -> TempDir {
     folder
 }
 
+/// Puts another text into a file of a recorded machine, which may be there to be read alone.
+pub fn rewrite(path: impl AsRef<Path>, text: impl AsRef<[u8]>) {
+    std::fs::remove_file(&path).unwrap();
+    std::fs::write(path, text).unwrap();
+}
+
 fn archive_of(name: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("tests/machines/{name}.tar.zst"))
 }
