@@ -66,7 +66,8 @@ pub fn recorded_to_change(name: &str) -> TempDir {
 
 /// Puts another text into a file of a recorded machine, which may be there to be read alone.
 pub fn rewrite(path: impl AsRef<Path>, text: impl AsRef<[u8]>) {
-    std::fs::remove_file(&path).unwrap();
+    let writable = std::os::unix::fs::PermissionsExt::from_mode(0o600);
+    std::fs::set_permissions(&path, writable).unwrap();
     std::fs::write(path, text).unwrap();
 }
 
