@@ -128,9 +128,7 @@ impl Tree {
         }
         Ok(())
     }
-}
 
-impl Tree {
     /// Takes away the folders above a path that hold nothing any more, but for those that the tree has by name.
     fn clear_above(&self, at: &str, root: &Path) {
         let mut at = at;

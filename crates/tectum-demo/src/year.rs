@@ -83,13 +83,12 @@ pub fn looks(last: Date) -> Result<Vec<Look>, YearError> {
     let year: Year = toml::from_str(YEAR)?;
     let later = seconds(last, 0)? - seconds(year.last()?, 0)?;
     let mut looks = Vec::new();
-    for (at, span) in year.span.iter().enumerate() {
+    let machines: Vec<Machine> = year.span.iter().map(Span::machine).collect::<Result<_, _>>()?;
+    for (at, (span, machine)) in year.span.iter().zip(&machines).enumerate() {
         let from = Date::from_str(&span.from)?;
-        let machine = span.machine()?;
-        let next = match year.span.get(at + 1) {
-            Some(next) if next.machine()?.hostname == machine.hostname => Some(&next.from),
-            _ => None,
-        };
+        let next = year.span.get(at + 1).zip(machines.get(at + 1));
+        let next = next.filter(|(_, other)| other.hostname == machine.hostname);
+        let next = next.map(|(next, _)| &next.from);
         let (until, last) = match span.until.as_ref().or(next) {
             Some(until) => (Date::from_str(until)?, None),
             // It is so still: the last day of all is the last at which it is looked at.

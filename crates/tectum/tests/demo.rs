@@ -36,6 +36,48 @@ fn a_named_folder_keeps_machines_and_reports() {
     assert!(again.err.contains("is there already"), "{}", again.err);
 }
 
+/// The archive of the tour knows what became of each part over the year.
+#[test]
+fn the_year_of_the_archive_is_told() {
+    let place = Place::new();
+    let ran = place.run(&["demo", "--keep", "kept", "--step", "11"]);
+    assert_eq!(ran.status, 0, "{}", ran.err);
+    assert!(ran.out.contains("❯ tectum history --part LW-77F1004"), "{}", ran.out);
+    let line = |host: &str| {
+        let mut lines = ran.out.lines().filter(|line| line.trim_start().starts_with(host));
+        lines.next_back().unwrap_or_else(|| panic!("{host}: {}", ran.out)).to_owned()
+    };
+    assert!(line("gannet").contains("not there since"), "{}", ran.out);
+    assert!(line("cormorant").contains("seen last"), "{}", ran.out);
+    let archive = ["--archive", "kept/archive"];
+    let whole = place.run(&[&["archive", "verify"][..], &archive].concat());
+    assert_eq!(whole.status, 0, "{}", whole.out);
+    let fleet = place.run(&[&["fleet"][..], &archive].concat());
+    let stale: Vec<&str> = fleet.out.lines().filter(|line| line.contains(" stale ")).collect();
+    assert_eq!(stale.len(), 1, "{}", fleet.out);
+    assert!(stale[0].contains("dunlin"), "{}", fleet.out);
+}
+
+#[test]
+fn the_storage_box_is_told_from_the_bays_to_the_mounts() {
+    let told = Place::new().run(&["survey", "storage", "--from", "demo:cormorant", "--plain"]).out;
+    for words in ["sdc is a spare of raid6 bulk", "another path to sdg", "multipath mpatha"] {
+        assert!(told.contains(words), "{words}: {told}");
+    }
+    assert!(told.contains(", Bay 3,") && !told.contains("bay Bay"), "{told}");
+}
+
+#[test]
+fn a_board_without_tables_has_its_own_devices() {
+    let place = Place::new();
+    let from = ["--from", "demo:turnstone", "--plain"];
+    let told = place.run(&[&["survey", "gpu", "sensors", "peripherals"][..], &from].concat()).out;
+    assert!(told.contains("driver marram_display") && told.contains("marram_audio"), "{told}");
+    assert_eq!(told.matches("display device").count(), 1, "{told}");
+    assert!(told.contains("1 thermal zone") && !told.contains("0 sensors"), "{told}");
+    assert!(!told.contains("not detected"), "{told}");
+}
+
 /// Whoever ends the program by a signal finds nothing of it left.
 #[test]
 fn an_interrupt_leaves_nothing_behind() {

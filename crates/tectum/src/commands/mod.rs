@@ -51,7 +51,7 @@ pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure>
     // What the demo files away is in its own folder, whatever is set.
     let named = match command {
         #[cfg(feature = "demo")]
-        Command::Demo(_) => Some("archive"),
+        Command::Demo(_) => Some(demo::ARCHIVE),
         _ => cli.archive.as_deref(),
     };
     crate::archive::is(named, &settings);

@@ -133,7 +133,7 @@ const ROUND: &[(&str, &[&str])] = &[
 ];
 
 /// The folder of the archive.
-const ARCHIVE: &str = "archive";
+pub(super) const ARCHIVE: &str = "archive";
 
 pub(super) fn run(args: &DemoArgs, terminal: &mut Terminal) -> Result<Status, Failure> {
     terminal.unpaged();

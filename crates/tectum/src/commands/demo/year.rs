@@ -42,7 +42,8 @@ pub(super) fn file(archive: &Path) -> Result<(), Failure> {
         written = tree;
         let door = Door::new(Folder::folder(place.path())?);
         let mut report: Report =
-            surveyed(&door, &Subject::Demo(look.machine.hostname.clone()), &plan, &mut |_| {});
+            // As the machine's own nightly look would have named it.
+            surveyed(&door, &Subject::Live, &plan, &mut |_| {});
         report.taken.at = Timestamp::from_second(look.at).map_err(|error| told(&error))?;
         store.save(&Prepared::of(&report, &Judgement::of(&report, &Limits::default()))?)?;
         progress.step();
