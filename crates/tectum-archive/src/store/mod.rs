@@ -6,13 +6,16 @@ mod error;
 pub mod folder;
 #[cfg(feature = "postgres")]
 pub mod postgres;
+mod remembered;
 mod saved;
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    sync::Arc,
+};
 
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
-use serde_json::value::RawValue;
 use tectum_report::{
     Report, Taken,
     json::origins::{Depth, Origins},
@@ -20,6 +23,7 @@ use tectum_report::{
 };
 
 pub use error::StoreError;
+pub use remembered::Remembered;
 pub use saved::{Remark, Saved};
 pub(crate) use saved::{remarks, shared};
 
@@ -177,8 +181,25 @@ pub trait Store: Send + Sync {
         digest: &str,
         sections: Option<&[&str]>,
     ) -> Result<Report, StoreError> {
-        let text = self.state_text(machine, digest)?;
+        let text = match sections {
+            None => self.state_text(machine, digest)?,
+            Some(sections) => self.state_text_in_part(machine, digest, sections)?,
+        };
         values_of(&|| format!("state {digest} of {machine}"), digest, &text, sections)
+    }
+
+    /// The text of a state with these sections; others may stand in it where leaving them out costs more.
+    ///
+    /// # Errors
+    /// What stands in the way of reading it.
+    fn state_text_in_part(
+        &self,
+        machine: &str,
+        digest: &str,
+        sections: &[&str],
+    ) -> Result<Vec<u8>, StoreError> {
+        let text = self.state_text(machine, digest)?;
+        Ok(State::text_in_part(&text, sections).unwrap_or(text))
     }
 
     /// The text that says where the values of a section are from.
@@ -187,16 +208,28 @@ pub trait Store: Send + Sync {
     /// What stands in the way of reading it.
     fn origins_text(&self, machine: &str, digest: &str) -> Result<Vec<u8>, StoreError>;
 
+    /// What it remembers of where values are from.
+    fn remembered(&self) -> &Remembered;
+
     /// Where the values of a section are from.
     ///
     /// # Errors
     /// What stands in the way of reading it.
-    fn origins(&self, machine: &str, digest: &str, depth: Depth) -> Result<Origins, StoreError> {
+    fn origins(
+        &self,
+        machine: &str,
+        digest: &str,
+        depth: Depth,
+    ) -> Result<Arc<Origins>, StoreError> {
+        if let Some(known) = self.remembered().get(digest, depth) {
+            return Ok(known);
+        }
         let text = self.origins_text(machine, digest)?;
-        Origins::read(&text, depth).map_err(|error| StoreError::Damaged {
+        let origins = Origins::read(&text, depth).map_err(|error| StoreError::Damaged {
             what: format!("{digest} of {machine}"),
             said: error.to_string(),
-        })
+        })?;
+        Ok(self.remembered().keep(digest, depth, origins, text.len()))
     }
 
     /// A machine's observations that their owner removed, by number.
@@ -304,14 +337,12 @@ pub(crate) fn state_of(
     Ok(state)
 }
 
-/// A state of which only some sections are read.
-#[derive(Deserialize)]
-struct InSections<'a> {
-    format: String,
-    format_version: FormatVersion,
-    inventory_digest: String,
-    #[serde(borrow)]
-    inventory: BTreeMap<String, &'a RawValue>,
+/// The text of a state that is to be kept.
+pub(crate) fn text_of_state(state: &State) -> Result<Vec<u8>, StoreError> {
+    state.text().map_err(|error| StoreError::Damaged {
+        what: format!("state {}, which was to be saved,", state.inventory_digest),
+        said: error.to_string(),
+    })
 }
 
 /// The values of some sections of the state in a text.
@@ -321,20 +352,10 @@ pub(crate) fn values_of(
     text: &[u8],
     sections: Option<&[&str]>,
 ) -> Result<Report, StoreError> {
-    let state = match sections {
-        None => state_of(what, digest, text)?,
-        Some(sections) => {
-            let all: InSections<'_> = parsed(what, text)?;
-            known_form(what, &STATE, (&all.format, all.format_version))?;
-            let mut inventory = serde_json::Map::new();
-            for (name, raw) in all.inventory {
-                if sections.contains(&name.as_str()) {
-                    inventory.insert(name, parsed(what, raw.get().as_bytes())?);
-                }
-            }
-            State::new(inventory.into(), all.inventory_digest)
-        }
-    };
+    let mut state = state_of(what, digest, text)?;
+    if let (Some(sections), Some(own)) = (sections, state.inventory.as_object_mut()) {
+        own.retain(|name, _| sections.contains(&name.as_str()));
+    }
     values_in(what, state)
 }
 

@@ -2,7 +2,7 @@
 
 mod observation;
 mod prepared;
-mod state;
+pub(crate) mod state;
 
 use sha2::{Digest, Sha256};
 use tectum_report::version::{Format, FormatVersion};

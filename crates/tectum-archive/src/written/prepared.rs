@@ -1,6 +1,6 @@
 //! A report, taken apart to be saved.
 
-use std::collections::BTreeMap;
+use std::{collections::BTreeMap, sync::Arc};
 
 use jiff::Timestamp;
 use serde_json::{Value, json};
@@ -162,7 +162,7 @@ impl Prepared {
 pub(crate) fn report(
     observation: Observation,
     state: &State,
-    origins: Vec<Origins>,
+    origins: Vec<Arc<Origins>>,
 ) -> Result<Report, tectum_report::json::read::ReadError> {
     Report::of_pieces(tectum_report::json::origins::Pieces {
         taken: observation.taken,

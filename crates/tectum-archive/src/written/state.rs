@@ -1,5 +1,16 @@
 //! A state: what a machine was, kept once.
+//!
+//! Its text has a section a line, so that whoever asks for one section reads no other, and what compares lines
+//! says which section is another:
+//!
+//! ```text
+//! {"format":"tectum-state",…,"inventory":{
+//! "platform":{…},
+//! "cpu":{…}
+//! }}
+//! ```
 
+use memchr::{memchr, memchr_iter};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use tectum_report::version::FormatVersion;
@@ -19,6 +30,19 @@ pub struct State {
     pub inventory: Value,
 }
 
+/// What is written before the sections, but for the inventory itself.
+#[derive(Serialize)]
+struct Head<'a> {
+    format: &'a str,
+    format_version: FormatVersion,
+    inventory_digest: &'a str,
+}
+
+/// How the line before the sections ends.
+const BEFORE: &[u8] = b",\"inventory\":{\n";
+/// The line behind the sections.
+pub(crate) const BEHIND: &[u8] = b"}}\n";
+
 impl State {
     /// A state of this inventory.
     pub fn new(inventory: Value, inventory_digest: String) -> Self {
@@ -34,5 +58,150 @@ impl State {
     pub fn is_whole(&self) -> bool {
         serde_json_canonicalizer::to_vec(&self.inventory)
             .is_ok_and(|canonical| digest(&canonical) == self.inventory_digest)
+    }
+
+    /// Its text, a section a line.
+    ///
+    /// # Errors
+    /// That it cannot be written as JSON.
+    pub fn text(&self) -> Result<Vec<u8>, serde_json::Error> {
+        let Some(sections) = self.inventory.as_object().filter(|sections| !sections.is_empty())
+        else {
+            let mut text = serde_json::to_vec(self)?;
+            text.push(b'\n');
+            return Ok(text);
+        };
+        let head = Head {
+            format: &self.format,
+            format_version: self.format_version,
+            inventory_digest: &self.inventory_digest,
+        };
+        let mut head = serde_json::to_vec(&head)?;
+        head.pop();
+        head.extend_from_slice(BEFORE);
+        let lines = sections.iter().map(|(name, section)| {
+            let mut line = serde_json::to_vec(name)?;
+            line.push(b':');
+            serde_json::to_writer(&mut line, section)?;
+            Ok(line)
+        });
+        let lines = lines.collect::<Result<Vec<_>, serde_json::Error>>()?;
+        Ok(put_together(&head, &lines))
+    }
+
+    /// The text with these sections alone; nothing where its lines are not as they are written here.
+    pub(crate) fn text_in_part(text: &[u8], sections: &[&str]) -> Option<Vec<u8>> {
+        let mut lines = lines(text);
+        let head = lines.next().filter(|line| is_head(line))?;
+        let mut wanted = Vec::new();
+        loop {
+            let line = lines.next()?;
+            // A section that somebody parted into lines is none of these.
+            let count = |sign: u8| memchr_iter(sign, line).count();
+            if line != BEHIND && count(b'{') != count(b'}') {
+                return None;
+            }
+            match section_of(line) {
+                Some(own) if sections.contains(&own) => wanted.push(line),
+                Some(_) => {}
+                None => return (line == BEHIND).then(|| put_together(head, &wanted)),
+            }
+        }
+    }
+}
+
+/// Whether a line is the one before the sections.
+pub(crate) fn is_head(line: &[u8]) -> bool {
+    line.ends_with(BEFORE)
+}
+
+/// The lines of a text, each with its end.
+pub(crate) fn lines(text: &[u8]) -> impl Iterator<Item = &[u8]> {
+    let mut rest = text;
+    std::iter::from_fn(move || {
+        let end = memchr(b'\n', rest).map_or(rest.len(), |end| end + 1);
+        let (line, behind) = rest.split_at_checked(end).filter(|(line, _)| !line.is_empty())?;
+        rest = behind;
+        Some(line)
+    })
+}
+
+/// The name of the section in a line.
+pub(crate) fn section_of(line: &[u8]) -> Option<&str> {
+    let name = line.strip_prefix(b"\"")?;
+    let (name, behind) = name.split_at_checked(memchr(b'"', name)?)?;
+    let plain = name.iter().all(|byte| byte.is_ascii_lowercase() || *byte == b'_');
+    let is = plain && !name.is_empty() && behind.starts_with(b"\":");
+    is.then(|| std::str::from_utf8(name).ok()).flatten()
+}
+
+/// Lines of sections, whatever stands at their ends, with what stands before and behind them.
+pub(crate) fn put_together<T: AsRef<[u8]>>(head: &[u8], sections: &[T]) -> Vec<u8> {
+    let mut text = head.to_vec();
+    for (row, line) in sections.iter().enumerate() {
+        if row > 0 {
+            text.extend_from_slice(b",\n");
+        }
+        let line = line.as_ref();
+        let line = line.strip_suffix(b"\n").unwrap_or(line);
+        text.extend_from_slice(line.strip_suffix(b",").unwrap_or(line));
+    }
+    if !sections.is_empty() {
+        text.push(b'\n');
+    }
+    text.extend_from_slice(BEHIND);
+    text
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+    use serde_json::json;
+
+    use super::*;
+
+    fn state() -> State {
+        let inventory = json!({
+            "cpu": {"cores": 4, "memory": {}},
+            "memory": {"modules": [{"name": "a\nb"}]},
+            "os": null,
+        });
+        State::new(inventory, "sha256:00".to_owned())
+    }
+
+    #[rstest]
+    fn a_text_has_a_section_a_line_and_is_read_as_what_it_was() {
+        let text = state().text().unwrap();
+        assert_eq!(lines(&text).count(), 5);
+        assert_eq!(serde_json::from_slice::<State>(&text).unwrap(), state());
+        let empty = State::new(json!({}), String::new());
+        assert_eq!(serde_json::from_slice::<State>(&empty.text().unwrap()).unwrap(), empty);
+    }
+
+    #[rstest]
+    #[case(&[])]
+    #[case(&["memory"])]
+    #[case(&["os", "cpu"])]
+    #[case(&["cpu", "memory", "os", "gpu"])]
+    fn a_part_of_a_text_is_the_text_of_a_part(#[case] sections: &[&str]) {
+        let part = State::text_in_part(&state().text().unwrap(), sections).unwrap();
+        let mut expected = state();
+        let own = expected.inventory.as_object_mut().unwrap();
+        own.retain(|name, _| sections.contains(&name.as_str()));
+        assert_eq!(serde_json::from_slice::<State>(&part).unwrap(), expected);
+    }
+
+    #[rstest]
+    #[case::in_one_line(serde_json::to_string(&state()).unwrap())]
+    #[case::indented(serde_json::to_string_pretty(&state()).unwrap())]
+    #[case::a_section_on_several_lines(
+        String::from_utf8(state().text().unwrap()).unwrap().replace("{\"cores\"", "{\n\"cores\"")
+    )]
+    #[case::a_section_parted_between_its_fields(
+        String::from_utf8(state().text().unwrap()).unwrap().replace("4,\"memory\"", "4,\n\"memory\"")
+    )]
+    #[case::cut_off(String::from_utf8(state().text().unwrap()).unwrap().replace("}}\n", ""))]
+    fn lines_that_somebody_else_made_are_not_taken_for_sections(#[case] text: String) {
+        assert_eq!(State::text_in_part(text.as_bytes(), &["memory"]), None);
     }
 }

@@ -97,7 +97,7 @@ pub(super) type WholeEnvelope = Envelope<
 >;
 
 /// A gap, with where it is.
-#[derive(Debug, Serialize, JsonSchema)]
+#[derive(Debug, Clone, Serialize, JsonSchema)]
 pub(super) struct GapAt<At, G> {
     /// JSON Pointer to it.
     pub(super) at: At,

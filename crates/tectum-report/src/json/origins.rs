@@ -1,7 +1,10 @@
 //! Where the values of a report are from and why others are missing, section by section: apart from the
 //! values, as an archive keeps it. What many looks at a machine share is then kept once.
 
-use std::collections::{BTreeMap, HashMap};
+use std::{
+    collections::{BTreeMap, HashMap},
+    sync::Arc,
+};
 
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -23,7 +26,7 @@ use crate::{
 ///
 /// Of what moves by itself the gaps are held and the evidence is not: raw text that is another at every look
 /// would be kept for each of them.
-#[derive(Debug, Default, Serialize, Deserialize)]
+#[derive(Debug, Clone, Default, Serialize, Deserialize)]
 pub struct Origins {
     /// Gaps by where they are.
     gaps: Vec<GapAt<String, Gap>>,
@@ -34,7 +37,7 @@ pub struct Origins {
 }
 
 /// How much is read of where values are from.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum Depth {
     /// All of it.
     Whole,
@@ -75,7 +78,7 @@ pub struct Pieces<'a> {
     /// The readings, as plain values.
     pub readings: &'a Value,
     /// Where values are from, of as many sections as are wanted: the values of others are whole all the same.
-    pub origins: Vec<Origins>,
+    pub origins: Vec<Arc<Origins>>,
     /// What a reader should know and no field says.
     pub notes: Vec<Note>,
 }
@@ -122,6 +125,7 @@ impl Report {
         let mut evidence = HashMap::new();
         let mut meanings = BTreeMap::new();
         for one in origins {
+            let one = Arc::unwrap_or_clone(one);
             gaps.extend(one.gaps);
             evidence.extend(one.evidence);
             meanings.extend(one.meanings);

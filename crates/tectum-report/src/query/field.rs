@@ -1,9 +1,8 @@
 //! Which paths a report can have at all, by the model's declarations.
 
-use globset::GlobMatcher;
-
 use super::{
     condition::Condition,
+    naming::Naming,
     path::{Part, Path},
 };
 use crate::{
@@ -21,7 +20,7 @@ pub(super) fn possible(path: &Path) -> bool {
     ROOTS.iter().any(|(name, shape)| {
         let parts = path.parts();
         let below = match parts.split_first() {
-            Some((Part::Named(glob, _), rest)) => glob.is_match(name) && within(shape, rest),
+            Some((Part::Named(naming, _), rest)) => naming.is_match(name) && within(shape, rest),
             _ => false,
         };
         below || within(shape, parts)
@@ -31,10 +30,11 @@ pub(super) fn possible(path: &Path) -> bool {
 /// The fields of a shape whose name, with its unit or without, is like a pattern.
 fn fields_like<'a>(
     shape: &'static Shape,
-    glob: &'a GlobMatcher,
+    naming: &'a Naming,
 ) -> impl Iterator<Item = &'static FieldShape> + use<'a> {
     shape.fields.iter().filter(move |field| {
-        glob.is_match(field.name) || field.short_name().is_some_and(|short| glob.is_match(short))
+        naming.is_match(field.name)
+            || field.short_name().is_some_and(|short| naming.is_match(short))
     })
 }
 
@@ -51,16 +51,18 @@ fn within(shape: &'static Shape, parts: &[Part]) -> bool {
                     }
                 })
         }
-        Part::Named(glob, conditions) => fields_like(shape, glob).any(|field| match field.kind {
-            Kind::Leaf(_) => {
-                conditions.is_empty() && rest.iter().all(|part| matches!(part, Part::Deep))
-            }
-            Kind::Record(inner) | Kind::Optional(inner) => {
-                conditions.is_empty() && within(inner, rest)
-            }
-            Kind::List(inner) if conditions.is_empty() => element(inner, rest),
-            Kind::List(inner) => fit(conditions, inner) && within(inner, rest),
-        }),
+        Part::Named(naming, conditions) => {
+            fields_like(shape, naming).any(|field| match field.kind {
+                Kind::Leaf(_) => {
+                    conditions.is_empty() && rest.iter().all(|part| matches!(part, Part::Deep))
+                }
+                Kind::Record(inner) | Kind::Optional(inner) => {
+                    conditions.is_empty() && within(inner, rest)
+                }
+                Kind::List(inner) if conditions.is_empty() => element(inner, rest),
+                Kind::List(inner) => fit(conditions, inner) && within(inner, rest),
+            })
+        }
     }
 }
 
@@ -171,8 +173,8 @@ fn reached(path: &Path) -> Vec<Reached> {
     for (name, shape) in ROOTS {
         let root = if name == "inventory" { "" } else { name };
         let parts = path.parts();
-        if let Some((Part::Named(glob, _), rest)) = parts.split_first()
-            && glob.is_match(name)
+        if let Some((Part::Named(naming, _), rest)) = parts.split_first()
+            && naming.is_match(name)
         {
             reach(shape, rest, root, &mut all);
         }
@@ -200,8 +202,8 @@ fn reach(shape: &'static Shape, parts: &[Part], at: &str, all: &mut Vec<Reached>
                 }
             }
         }
-        Part::Named(glob, _) => {
-            for field in fields_like(shape, glob) {
+        Part::Named(naming, _) => {
+            for field in fields_like(shape, naming) {
                 match field.kind {
                     Kind::Leaf(_) if rest.is_empty() => {
                         all.push(Reached {
@@ -262,8 +264,8 @@ fn way(at: &str, field: &FieldShape) -> String {
 /// Whether some parts of a path may together be the name of an element, which may have points in it.
 fn names_an_element(name: &[Part], behind: &[Part]) -> bool {
     let ends_in_number = match name.last() {
-        Some(Part::Named(glob, _)) => {
-            glob.glob().glob().starts_with(|c: char| c.is_ascii_digit() || c == '*')
+        Some(Part::Named(naming, _)) => {
+            naming.text().starts_with(|c: char| c.is_ascii_digit() || c == '*')
         }
         _ => false,
     };

@@ -4,6 +4,7 @@ mod amount;
 mod condition;
 mod field;
 mod json_path;
+mod naming;
 mod part_of;
 mod path;
 mod rows;

@@ -7,11 +7,10 @@
 
 use std::borrow::Cow;
 
-use globset::{GlobBuilder, GlobMatcher};
-
 use super::{
     condition::{Condition, Verdict},
     field::{columns, ends_at_a_value, leaves, nearest, possible},
+    naming::Naming,
 };
 use crate::{
     declare::{AnyFact, FieldShape, Node, Record, fact_at, fields},
@@ -44,7 +43,7 @@ pub(super) enum Part {
     Deep,
     /// A part of this form, and what must hold of the element that it names, or of the elements of the
     /// list.
-    Named(GlobMatcher, Vec<Condition>),
+    Named(Naming, Vec<Condition>),
 }
 
 /// A path that no report can have.
@@ -121,11 +120,10 @@ impl std::str::FromStr for Path {
                 "**" if matches!(parts.last(), Some(Part::Deep)) => {}
                 "**" => parts.push(Part::Deep),
                 name => {
-                    let glob = GlobBuilder::new(name)
-                        .build()
-                        .map_err(|error| wrong(error.kind().to_string()))?;
+                    let naming =
+                        Naming::read(name).map_err(|error| wrong(error.kind().to_string()))?;
                     let conditions = conditions_of(conditions).map_err(wrong)?;
-                    parts.push(Part::Named(glob.compile_matcher(), conditions));
+                    parts.push(Part::Named(naming, conditions));
                 }
             }
         }
@@ -371,7 +369,7 @@ impl Path {
             .iter()
             .map(|part| match part {
                 Part::Deep => Part::Deep,
-                Part::Named(glob, _) => Part::Named(glob.clone(), Vec::new()),
+                Part::Named(naming, _) => Part::Named(naming.clone(), Vec::new()),
             })
             .collect();
         let without_root = way.get(1..).unwrap_or_default();
@@ -477,7 +475,7 @@ fn several<'a>(parts: &'a [Part], name: &str) -> Option<&'a [Part]> {
     let pieces: Vec<&str> = name.split('.').collect();
     let (own, rest) = parts.split_at_checked(pieces.len())?;
     let fits = |(part, piece): (&Part, &&str)| match part {
-        Part::Named(glob, _) => glob.is_match(piece),
+        Part::Named(naming, _) => naming.is_match(piece),
         Part::Deep => false,
     };
     (pieces.len() > 1 && own.iter().zip(&pieces).all(fits)).then_some(rest)
@@ -495,7 +493,7 @@ fn leads_to(parts: &[Part], way: &[Step<'_>]) -> bool {
         .iter()
         .map(|part| match part {
             Part::Deep => Part::Deep,
-            Part::Named(glob, _) => Part::Named(glob.clone(), Vec::new()),
+            Part::Named(naming, _) => Part::Named(naming.clone(), Vec::new()),
         })
         .collect();
     let (list, element) = (matches(&bare, way), bare.split_last());
@@ -511,10 +509,10 @@ fn matches(parts: &[Part], way: &[Step<'_>]) -> bool {
             rest.is_empty()
                 || (0..=way.len()).any(|steps| matches(rest, way.get(steps..).unwrap_or_default()))
         }
-        Some((Part::Named(glob, conditions), rest)) => match way.split_first() {
+        Some((Part::Named(naming, conditions), rest)) => match way.split_first() {
             None => false,
             Some((step, ahead)) => step.names.iter().any(|name| {
-                (glob.is_match(&**name) && meets(conditions, step, rest, ahead))
+                (naming.is_match(name) && meets(conditions, step, rest, ahead))
                     || several(parts, name).is_some_and(|rest| matches(rest, ahead))
             }),
         },
@@ -526,13 +524,13 @@ fn may_lead(parts: &[Part], way: &[Step<'_>]) -> bool {
     let (Some((part, rest)), Some((step, ahead))) = (parts.split_first(), way.split_first()) else {
         return true;
     };
-    let Part::Named(glob, conditions) = part else { return true };
+    let Part::Named(naming, conditions) = part else { return true };
     // A condition may stand behind the name of a list, and leave out its elements'.
     let element_left_out = || {
         !conditions.is_empty() && ahead.split_first().is_none_or(|(_, ahead)| may_lead(rest, ahead))
     };
     step.names.iter().any(|name| {
-        (glob.is_match(&**name) && (may_lead(rest, ahead) || element_left_out()))
+        (naming.is_match(name) && (may_lead(rest, ahead) || element_left_out()))
             || several(parts, name).is_some_and(|rest| may_lead(rest, ahead))
     })
 }

@@ -59,6 +59,12 @@ impl Draft {
         &self.file
     }
 
+    /// Brings it onto the disk.
+    pub(super) fn sync(&self) -> io::Result<()> {
+        step(Step::Sync)?;
+        self.file.sync_all()
+    }
+
     /// Gives it its name; `stands` says whether something is known to stand there.
     pub(super) fn publish(
         mut self,

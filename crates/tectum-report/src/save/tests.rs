@@ -332,3 +332,81 @@ fn pairs_of_two_writers_are_not_mixed() {
         assert_eq!(sum, format!("sum of {text}"));
     }
 }
+
+/// Three files in two stages, each with this text.
+fn save_together(folder: &Path, text: &str) -> Result<(), SaveError> {
+    let mut together = Together::default();
+    for name in ["parts/one", "parts/other"] {
+        together.write(&folder.join(name), |to| to.write_all(text.as_bytes()))?;
+    }
+    together.stage();
+    together.write(&folder.join("whole"), |to| to.write_all(text.as_bytes()))?;
+    together.publish()
+}
+
+fn texts(folder: &Path) -> Vec<Option<String>> {
+    ["parts/one", "parts/other", "whole"]
+        .map(|name| fs::read_to_string(folder.join(name)).ok())
+        .into()
+}
+
+#[test]
+fn files_that_belong_together_have_no_name_until_all_are_written() {
+    let folder = tempfile::tempdir().unwrap();
+    fs::create_dir(folder.path().join("parts")).unwrap();
+    let mut together = Together::default();
+    together.write(&folder.path().join("parts/one"), |to| to.write_all(b"x")).unwrap();
+    let failed = together.write(&folder.path().join("missing/one"), |to| to.write_all(b"x"));
+    assert_eq!(failed.unwrap_err().doing, "finding where it goes");
+    drop(together);
+    assert_eq!(names(&folder.path().join("parts")).len(), 0);
+    save_together(folder.path(), "x").unwrap();
+    assert_eq!(names(folder.path()), ["parts", "whole"]);
+    assert_eq!(names(&folder.path().join("parts")), ["one", "other"]);
+}
+
+#[rstest]
+fn whichever_step_fails_no_file_stands_without_those_of_the_stage_before(
+    #[values(false, true)] again: bool,
+) {
+    let prepared = || {
+        let folder = tempfile::tempdir().unwrap();
+        fs::create_dir(folder.path().join("parts")).unwrap();
+        if again {
+            save_together(folder.path(), "old").unwrap();
+        }
+        folder
+    };
+    let folder = prepared();
+    plan(Plan::Nothing);
+    save_together(folder.path(), "new").unwrap();
+    let steps = taken();
+    assert!(steps >= 12, "{steps}");
+    let old = again.then(|| "old".to_owned());
+    for at in 0..steps {
+        let folder = prepared();
+        plan(Plan::Fail(at));
+        let ended = save_together(folder.path(), "new");
+        plan(Plan::Nothing);
+        let new = |text: &Option<String>| text.as_deref() == Some("new");
+        let stands = texts(folder.path());
+        assert!(stands.iter().all(|text| new(text) || *text == old), "{stands:?} at {at}");
+        assert!(!new(&stands[2]) || stands.iter().all(new), "{stands:?} at {at}");
+        assert!(ended.is_err() || stands.iter().all(new), "{stands:?} at {at}");
+        let left = [names(folder.path()), names(&folder.path().join("parts"))].concat();
+        assert!(!left.iter().any(|name| name.starts_with('.')), "{left:?} at {at}");
+    }
+}
+
+#[test]
+fn a_link_among_files_that_belong_together_is_written_through() {
+    let folder = tempfile::tempdir().unwrap();
+    let (parts, other) = (folder.path().join("parts"), folder.path().join("elsewhere"));
+    fs::create_dir(&parts).unwrap();
+    fs::create_dir(&other).unwrap();
+    symlink(other.join("one"), parts.join("one")).unwrap();
+    save_together(folder.path(), "x").unwrap();
+    assert_eq!(names(&other), ["one"]);
+    assert_eq!(names(&parts), ["one", "other"]);
+    assert!(parts.join("one").is_symlink());
+}

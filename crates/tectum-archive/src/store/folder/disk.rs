@@ -8,11 +8,12 @@ use std::{
 
 use rustix::fs::{Mode, OFlags};
 use tectum_report::save::{
+    Together,
     step::{Step, step},
-    write_whole,
 };
 
-use crate::store::StoreError;
+use super::pack::{pack, unpacked_in_part};
+use crate::{store::StoreError, written::State};
 
 /// The most bytes of a file, packed or unpacked: many times what the largest machine gives.
 const MOST_BYTES: u64 = 256 << 20;
@@ -20,18 +21,37 @@ const MOST_BYTES: u64 = 256 << 20;
 /// Behind the name of a file that is packed.
 pub(super) const PACKED: &str = ".zst";
 
-/// The text of a file, unpacked where its name says that it is packed. What is no regular file is not read.
-pub(super) fn read(path: &Path) -> Result<Vec<u8>, StoreError> {
-    let failed = |cause| StoreError::Io { doing: "read", path: path.to_owned(), cause };
-    let damaged = |said: String| StoreError::Damaged { what: path.display().to_string(), said };
+fn is_packed(path: &Path) -> bool {
+    path.as_os_str().as_encoded_bytes().ends_with(PACKED.as_bytes())
+}
+
+fn failed(path: &Path) -> impl Fn(io::Error) -> StoreError + use<> {
+    let path = path.to_owned();
+    move |cause| StoreError::Io { doing: "read", path: path.clone(), cause }
+}
+
+fn damaged(path: &Path, said: String) -> StoreError {
+    StoreError::Damaged { what: path.display().to_string(), said }
+}
+
+/// Opens a file to be read. What is no regular file is not.
+fn open(path: &Path) -> Result<File, StoreError> {
+    let failed = failed(path);
     let flags = OFlags::RDONLY | OFlags::NOFOLLOW | OFlags::NONBLOCK | OFlags::CLOEXEC;
     let file =
         rustix::fs::open(path, flags, Mode::empty()).map_err(|cause| failed(cause.into()))?;
     let file = File::from(file);
-    if !file.metadata().map_err(failed)?.is_file() {
-        return Err(damaged("no file stands there".to_owned()));
+    match file.metadata().map_err(failed)?.is_file() {
+        true => Ok(file),
+        false => Err(damaged(path, "no file stands there".to_owned())),
     }
-    let packed = path.as_os_str().as_encoded_bytes().ends_with(PACKED.as_bytes());
+}
+
+/// The text of a file, unpacked where its name says that it is packed. What is no regular file is not read.
+pub(super) fn read(path: &Path) -> Result<Vec<u8>, StoreError> {
+    let file = open(path)?;
+    let damaged = |said: String| damaged(path, said);
+    let packed = is_packed(path);
     let mut text = Vec::new();
     let read = match packed {
         true => zstd::Decoder::new(file)
@@ -40,7 +60,7 @@ pub(super) fn read(path: &Path) -> Result<Vec<u8>, StoreError> {
     };
     match read {
         Err(cause) if packed => return Err(damaged(format!("it cannot be unpacked: {cause}"))),
-        read => read.map_err(failed)?,
+        read => read.map_err(failed(path))?,
     };
     if text.len() as u64 > MOST_BYTES {
         return Err(damaged(format!("it is longer than {MOST_BYTES} bytes")));
@@ -48,21 +68,56 @@ pub(super) fn read(path: &Path) -> Result<Vec<u8>, StoreError> {
     Ok(text)
 }
 
+/// The text of a state with these sections, if it is laid out so that they can be told; else the whole.
+pub(super) fn read_in_part(path: &Path, sections: &[&str]) -> Result<Vec<u8>, StoreError> {
+    if !is_packed(path) {
+        let text = read(path)?;
+        return Ok(State::text_in_part(&text, sections).unwrap_or(text));
+    }
+    let mut bytes = Vec::new();
+    let file = open(path)?;
+    file.take(MOST_BYTES + 1).read_to_end(&mut bytes).map_err(failed(path))?;
+    let most = usize::try_from(MOST_BYTES).unwrap_or(usize::MAX);
+    match unpacked_in_part(&bytes, sections, most) {
+        Some(text) => Ok(text),
+        None => read(path),
+    }
+}
+
 /// Writes a file, packed where its name says so.
 pub(super) fn write(path: &Path, text: &[u8]) -> Result<(), StoreError> {
-    let packed = path.as_os_str().as_encoded_bytes().ends_with(PACKED.as_bytes());
-    write_whole(path, |to| match packed {
-        true => to.write_all(&zstd::encode_all(text, LEVEL)?),
+    let mut alone = Together::default();
+    write_with(&mut alone, path, text)?;
+    Ok(alone.publish()?)
+}
+
+/// Writes a file that has its name with others, packed where its name says so.
+pub(super) fn write_with(
+    together: &mut Together,
+    path: &Path,
+    text: &[u8],
+) -> Result<(), StoreError> {
+    together.write(path, |to| match is_packed(path) {
+        true => to.write_all(&pack(text)?),
         false => to.write_all(text),
     })?;
     Ok(())
 }
 
-/// How hard is packed: a tenth smaller takes four times as long.
-const LEVEL: i32 = 3;
-
-/// Makes a folder that only its owner may enter, if it is not there.
+/// Makes a folder that only its owner may enter, if it is not there; its name is on the disk.
 pub(super) fn make_folder(path: &Path) -> Result<(), StoreError> {
+    if path.is_dir() {
+        return Ok(());
+    }
+    make_folder_within(path)?;
+    if let Some(above) = path.parent() {
+        sync_folder(above);
+    }
+    Ok(())
+}
+
+/// Makes a folder in one that will be brought onto the disk itself.
+pub(super) fn make_folder_within(path: &Path) -> Result<(), StoreError> {
     let failed = |cause| StoreError::Io { doing: "make", path: path.to_owned(), cause };
     if path.is_dir() {
         return Ok(());
@@ -76,9 +131,6 @@ pub(super) fn make_folder(path: &Path) -> Result<(), StoreError> {
     match rustix::fs::mkdir(path, Mode::RWXU) {
         Ok(()) | Err(rustix::io::Errno::EXIST) => {}
         Err(cause) => return Err(failed(cause.into())),
-    }
-    if let Some(above) = path.parent() {
-        sync_folder(above);
     }
     Ok(())
 }

@@ -9,6 +9,7 @@ mod disk;
 mod index;
 mod layout;
 mod lock;
+mod pack;
 mod verify;
 
 use std::{
@@ -18,17 +19,17 @@ use std::{
 };
 
 use serde::{Serialize, de::DeserializeOwned};
-use tectum_report::version::Readable;
+use tectum_report::{save::Together, version::Readable};
 
 use self::{
-    disk::{PACKED, either, make_folder, names},
+    disk::{PACKED, either, make_folder, make_folder_within, names},
     index::Index,
     layout::{ARCHIVE, Is, Last, MACHINES, Machine, observation_name, observation_number},
     lock::{Held, saved_by_nobody_now},
 };
 use super::{
-    Brought, Entry, Latest, Problem, Saved, Store, StoreError, Verified, observation_of, remarks,
-    shared, state_of,
+    Brought, Entry, Latest, Problem, Remembered, Saved, Store, StoreError, Verified,
+    observation_of, remarks, shared, state_of, text_of_state,
 };
 use crate::{
     named::called,
@@ -46,6 +47,7 @@ pub struct FolderStore {
     /// Whether what is written is packed.
     packed: bool,
     index: Mutex<Indexed>,
+    remembered: Remembered,
 }
 
 #[derive(Debug)]
@@ -78,7 +80,12 @@ impl FolderStore {
         check(root)?;
         let mut indexed = Indexed { index: Index::open(root)?, saved: None };
         indexed.bring_up_to_date(root)?;
-        Ok(Self { root: root.to_owned(), packed, index: Mutex::new(indexed) })
+        Ok(Self {
+            root: root.to_owned(),
+            packed,
+            index: Mutex::new(indexed),
+            remembered: Remembered::default(),
+        })
     }
 
     /// Opens the archive in a folder, and makes it where there is nothing.
@@ -122,35 +129,71 @@ impl FolderStore {
     /// Keeps a text by its digest, unless it is there and whole.
     fn keep(
         &self,
+        together: &mut Together,
         folder: &Path,
         own: &str,
         text: &[u8],
         whole: impl Fn(&[u8]) -> bool,
     ) -> Result<bool, StoreError> {
-        make_folder(folder)?;
+        make_folder_within(folder)?;
         let name = format!("{}.json", digits(own).unwrap_or(own));
         if let Some(path) = either(folder, &name) {
-            if disk::read(&path).is_ok_and(|there| there == text || whole(&there)) {
-                return Ok(false);
+            if !disk::read(&path).is_ok_and(|there| there == text || whole(&there)) {
+                // What is damaged is written anew, under the name that it has.
+                disk::write_with(together, &path, text)?;
             }
-            // What is damaged is written anew, under the name that it has.
-            disk::write(&path, text)?;
             return Ok(false);
         }
-        disk::write(&self.named(folder, &name), text)?;
+        disk::write_with(together, &self.named(folder, &name), text)?;
         Ok(true)
     }
 
-    fn keep_origins(&self, machine: &Machine, own: &str, text: &[u8]) -> Result<bool, StoreError> {
-        self.keep(&machine.origins(), own, text, |text| digest(text) == own)
+    fn keep_origins(
+        &self,
+        together: &mut Together,
+        machine: &Machine,
+        own: &str,
+        text: &[u8],
+    ) -> Result<bool, StoreError> {
+        self.keep(together, &machine.origins(), own, text, |text| digest(text) == own)
     }
 
-    fn keep_state(&self, machine: &Machine, state: &State) -> Result<bool, StoreError> {
+    fn keep_state(
+        &self,
+        together: &mut Together,
+        machine: &Machine,
+        state: &State,
+    ) -> Result<bool, StoreError> {
         let what = || format!("state {}", state.inventory_digest);
         let whole = |text: &[u8]| {
             state_of(&what, &state.inventory_digest, text).is_ok_and(|there| there.is_whole())
         };
-        self.keep(&machine.states(), &state.inventory_digest, &compact(state), whole)
+        let text = text_of_state(state)?;
+        self.keep(together, &machine.states(), &state.inventory_digest, &text, whole)
+    }
+
+    /// Writes an observation, behind what it needs.
+    fn write_observation(
+        &self,
+        together: &mut Together,
+        machine: &Machine,
+        observation: &Observation,
+        text: &[u8],
+    ) -> Result<(), StoreError> {
+        together.stage();
+        make_folder_within(&machine.observations())?;
+        let name = observation_name(observation.number, observation.taken.at);
+        disk::write_with(together, &self.named(&machine.observations(), &name), text)
+    }
+
+    /// Says which observation was saved last, once it is there.
+    fn write_last(
+        together: &mut Together,
+        machine: &Machine,
+        last: &Last,
+    ) -> Result<(), StoreError> {
+        together.stage();
+        disk::write_with(together, &machine.last(), &pretty(last))
     }
 }
 
@@ -295,6 +338,19 @@ impl Store for FolderStore {
         disk::read(&kept(&self.machine(machine)?.states(), digest)?)
     }
 
+    fn state_text_in_part(
+        &self,
+        machine: &str,
+        digest: &str,
+        sections: &[&str],
+    ) -> Result<Vec<u8>, StoreError> {
+        disk::read_in_part(&kept(&self.machine(machine)?.states(), digest)?, sections)
+    }
+
+    fn remembered(&self) -> &Remembered {
+        &self.remembered
+    }
+
     fn origins_text(&self, machine: &str, digest: &str) -> Result<Vec<u8>, StoreError> {
         disk::read(&kept(&self.machine(machine)?.origins(), digest)?)
     }
@@ -319,18 +375,18 @@ impl Store for FolderStore {
         }
         make_folder(&self.root.join(MACHINES))?;
         make_folder(machine.folder())?;
+        let mut together = Together::default();
         for (own, text) in &brought.origins {
-            self.keep_origins(&machine, own, text)?;
+            self.keep_origins(&mut together, &machine, own, text)?;
         }
-        self.keep_state(&machine, &brought.state)?;
-        make_folder(&machine.observations())?;
-        let name = observation_name(number, brought.observation.taken.at);
-        disk::write(&self.named(&machine.observations(), &name), &brought.text)?;
+        self.keep_state(&mut together, &machine, &brought.state)?;
+        self.write_observation(&mut together, &machine, &brought.observation, &brought.text)?;
         let last: Option<Last> = optional(&machine.last())?;
         if last.is_none_or(|last| last.number < number) {
             let last = Last { number, digest: digest(&brought.text) };
-            disk::write(&machine.last(), &pretty(&last))?;
+            Self::write_last(&mut together, &machine, &last)?;
         }
+        together.publish()?;
         Ok(true)
     }
 
@@ -382,16 +438,16 @@ impl Store for FolderStore {
         held.count(saved);
         make_folder(&self.root.join(MACHINES))?;
         make_folder(machine.folder())?;
+        let mut together = Together::default();
         for piece in prepared.origins.values() {
-            self.keep_origins(&machine, &piece.digest, &piece.text)?;
+            self.keep_origins(&mut together, &machine, &piece.digest, &piece.text)?;
         }
-        let new_state = self.keep_state(&machine, &prepared.state)?;
+        let new_state = self.keep_state(&mut together, &machine, &prepared.state)?;
         let observation = prepared.observation(number, before, now);
         let text = compact(&observation);
-        make_folder(&machine.observations())?;
-        let name = observation_name(number, observation.taken.at);
-        disk::write(&self.named(&machine.observations(), &name), &text)?;
-        disk::write(&machine.last(), &pretty(&Last { number, digest: digest(&text) }))?;
+        self.write_observation(&mut together, &machine, &observation, &text)?;
+        Self::write_last(&mut together, &machine, &Last { number, digest: digest(&text) })?;
+        together.publish()?;
         // The index is made of the files: what it could not take over it reads when it is asked next.
         let indexed = &mut *indexed;
         let taken_over = indexed

@@ -6,12 +6,12 @@ use postgres::Transaction;
 use serde_json::Value;
 
 use super::{
-    packing::{packed, text_of, unpacked},
+    packing::{packed, unpacked},
     rows::{ENTRIES, entry, stored},
 };
 use crate::{
     fleet::Overview,
-    store::{Entry, StoreError, parsed},
+    store::{Entry, StoreError, parsed, text_of_state},
     who::Who,
     written::{Observation, Removed, State, digest},
 };
@@ -60,7 +60,7 @@ pub(super) fn insert(
 ) -> Result<bool, Stopped> {
     let new_state = transaction.execute(
         "INSERT INTO tectum.state VALUES ($1, $2, $3) ON CONFLICT DO NOTHING",
-        &[&state.inventory_digest, &taken(&state.inventory), &packed(&text_of(state))?],
+        &[&state.inventory_digest, &taken(&state.inventory), &packed(&text_of_state(state)?)?],
     )? > 0;
     for (own, text) in origins {
         let there = transaction

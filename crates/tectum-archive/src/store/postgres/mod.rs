@@ -29,7 +29,8 @@ use self::{
     rows::{ENTRIES, MACHINES, entry, latest, mark, removed, stored},
 };
 use super::{
-    Brought, Entry, Latest, Problem, Saved, Store, StoreError, Verified, remarks, shared, values_in,
+    Brought, Entry, Latest, Problem, Remembered, Saved, Store, StoreError, Verified, remarks,
+    shared, values_in,
 };
 use crate::{
     when::moment,
@@ -47,6 +48,7 @@ const ANSWER: Duration = Duration::from_secs(10);
 pub struct PostgresStore {
     location: Location,
     client: Mutex<Client>,
+    remembered: Remembered,
 }
 
 impl std::fmt::Debug for PostgresStore {
@@ -68,7 +70,7 @@ impl PostgresStore {
     pub fn open(url: &str) -> Result<Self, StoreError> {
         let location = Location::read(url)?;
         let client = Mutex::new(location.connect()?);
-        let store = Self { location, client };
+        let store = Self { location, client, remembered: Remembered::default() };
         match store.made()? {
             None => Err(StoreError::Nothing { location: store.location() }),
             Some(made) if Self::lacks_steps(made) => store.migrate().map(|()| store),
@@ -87,7 +89,7 @@ impl PostgresStore {
         }
         let location = Location::read(url)?;
         let client = Mutex::new(location.connect()?);
-        let store = Self { location, client };
+        let store = Self { location, client, remembered: Remembered::default() };
         store.migrate()?;
         Ok(store)
     }
@@ -196,6 +198,10 @@ impl Store for PostgresStore {
         let missing = || StoreError::Damaged { what: what(), said: "it is not there".to_owned() };
         let query = "SELECT packed FROM tectum.state WHERE digest = $1";
         self.packed(&what, query, &[&digest])?.ok_or_else(missing)
+    }
+
+    fn remembered(&self) -> &Remembered {
+        &self.remembered
     }
 
     fn origins_text(&self, machine: &str, digest: &str) -> Result<Vec<u8>, StoreError> {
