@@ -25,22 +25,32 @@ pub struct Server {
     pub folder: PathBuf,
 }
 
+/// With what a server says who it is: a certificate and its key, as PEM.
+pub struct Certificate {
+    pub certificate: String,
+    pub key: String,
+}
+
 /// The server that all tests of a file share; nothing where this machine has none, and then that is said. With
 /// `TECTUM_NEEDS_POSTGRES` set that is a failure.
 pub fn server() -> Option<&'static Server> {
     static SERVER: OnceLock<Option<Server>> = OnceLock::new();
-    let server = SERVER.get_or_init(|| match programs() {
-        Some(programs) => Some(start(&programs)),
-        None => {
-            let said = "PostgreSQL's server is not on this machine (package postgresql): tests on it do not run";
-            assert!(std::env::var_os("TECTUM_NEEDS_POSTGRES").is_none(), "{said}");
-            None
-        }
-    });
-    if server.is_none() {
-        eprintln!("not run: PostgreSQL's server is not on this machine (package postgresql)");
-    }
-    server.as_ref()
+    SERVER.get_or_init(|| started(None)).as_ref()
+}
+
+/// A server that can encrypt.
+pub fn encrypting_server(own: &Certificate) -> Option<Server> {
+    started(Some(own))
+}
+
+fn started(own: Option<&Certificate>) -> Option<Server> {
+    let Some(programs) = programs() else {
+        let said = "not run: PostgreSQL's server is not on this machine (package postgresql)";
+        assert!(std::env::var_os("TECTUM_NEEDS_POSTGRES").is_none(), "{said}");
+        eprintln!("{said}");
+        return None;
+    };
+    Some(start(&programs, own))
 }
 
 /// Where the server's programs are.
@@ -74,7 +84,7 @@ fn program(programs: &Path, name: &str) -> Command {
     command
 }
 
-fn start(programs: &Path) -> Server {
+fn start(programs: &Path, own: Option<&Certificate>) -> Server {
     // It is left to the system's own clearing up: the server may write to its end.
     let folder = tempfile::Builder::new().prefix("tectum-postgres-").tempdir().unwrap().keep();
     fs::set_permissions(&folder, fs::Permissions::from_mode(0o700)).unwrap();
@@ -90,6 +100,25 @@ fn start(programs: &Path) -> Server {
         .unwrap();
     assert!(made.success(), "initdb: {made}");
     let port = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
+    let mut settings = vec![
+        "listen_addresses=127.0.0.1".to_owned(),
+        "fsync=off".to_owned(),
+        "max_connections=200".to_owned(),
+    ];
+    if let Some(Certificate { certificate, key }) = own {
+        for (setting, name, text) in
+            [("ssl_cert_file", "own.pem", certificate), ("ssl_key_file", "own.key", key)]
+        {
+            let path = folder.join(name);
+            fs::write(&path, text).unwrap();
+            fs::set_permissions(&path, fs::Permissions::from_mode(0o600)).unwrap();
+            if rustix::process::geteuid().is_root() {
+                chown(&path, Some(NOBODY), Some(NOBODY)).unwrap();
+            }
+            settings.push(format!("{setting}={}", path.display()));
+        }
+        settings.push("ssl=on".to_owned());
+    }
     let (programs, own) = (programs.to_owned(), folder.clone());
     thread::spawn(move || {
         let mut running = program(&programs, "postgres")
@@ -97,14 +126,7 @@ fn start(programs: &Path) -> Server {
             .arg(&data)
             .args(["-p", &port.to_string(), "-k"])
             .arg(&own)
-            .args([
-                "-c",
-                "listen_addresses=127.0.0.1",
-                "-c",
-                "fsync=off",
-                "-c",
-                "max_connections=200",
-            ])
+            .args(settings.iter().flat_map(|setting| ["-c", setting]))
             .current_dir(&own)
             .spawn()
             .unwrap();
@@ -125,7 +147,7 @@ impl Server {
     }
 
     pub fn connect(&self, database: &str) -> Result<Client, postgres::Error> {
-        Client::connect(&self.url(database), NoTls)
+        Client::connect(&format!("{}?sslmode=disable", self.url(database)), NoTls)
     }
 
     /// A new database; its URL.
