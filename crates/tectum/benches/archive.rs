@@ -77,8 +77,11 @@ fn main() {
     println!("{:<58} {:>12} {:>12}", "", "figure", "goal");
     let each = saving / u32::try_from(looks).unwrap();
     if database.is_none() {
-        let floor = floor(folder.path(), size(&files).0 / looks as u64);
-        ratio("saving a look beside writing and syncing its bytes", each, floor, 2.0);
+        let (bytes, number) = size(&files);
+        let together = floor(folder.path(), bytes / looks as u64, 1.0);
+        ratio("saving a look beside writing and syncing its bytes in one", each, together, 2.0);
+        let apart = floor(folder.path(), bytes / number, number as f64 / looks as f64);
+        ratio("saving a look beside writing and syncing its files", each, apart, 2.0);
     }
     println!("{:<58} {:>9.1} ms", "saving a look", ms(each));
     if machines >= 100 {
@@ -163,17 +166,20 @@ fn again(store: &dyn Store, report: &Report, judgement: &Judgement, machines: us
     saving / u32::try_from(machines.max(1)).unwrap()
 }
 
-/// What writing so many bytes into a file and bringing it onto the disk takes.
-fn floor(folder: &Path, bytes: u64) -> Duration {
-    const TIMES: u32 = 50;
+/// What writing so many bytes into a file and bringing it and its name onto the disk takes, so many times.
+fn floor(folder: &Path, bytes: u64, files: f64) -> Duration {
+    const TIMES: u32 = 200;
     let content = vec![b'x'; usize::try_from(bytes).unwrap()];
+    let within = tempfile::tempdir_in(folder).unwrap();
+    let name = File::open(within.path()).unwrap();
     let begun = Instant::now();
     for number in 0..TIMES {
-        let mut file = File::create(folder.join(format!("floor-{number}"))).unwrap();
+        let mut file = File::create(within.path().join(number.to_string())).unwrap();
         file.write_all(&content).unwrap();
         file.sync_all().unwrap();
+        name.sync_all().unwrap();
     }
-    begun.elapsed() / TIMES
+    (begun.elapsed() / TIMES).mul_f64(files)
 }
 
 fn size(folder: &Path) -> (u64, u64) {

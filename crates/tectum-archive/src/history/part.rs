@@ -9,7 +9,10 @@ use tectum_report::{
     walk::Met,
 };
 
-use crate::store::{Latest, Store, StoreError, values_of};
+use crate::{
+    side_by_side::side_by_side,
+    store::{Latest, Store, StoreError, values_of},
+};
 
 /// A part in a machine, as long as it was seen there.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -42,51 +45,71 @@ pub fn way_of_a_part(
 ) -> Result<Vec<Sighting>, StoreError> {
     let wanted = in_json(text);
     let mut all: Vec<Sighting> = Vec::new();
-    for latest in machines {
-        let mut entries = store.entries(&latest.machine)?;
-        entries.sort_by_key(|one| (one.at, one.number));
-        let mut open: Vec<Sighting> = Vec::new();
-        let mut seen: Vec<(String, Option<String>)> = Vec::new();
-        let mut of: Option<&str> = None;
-        for entry in &entries {
-            if of != Some(entry.state.as_str()) {
-                let own = store.state_text(&latest.machine, &entry.state)?;
-                let what = || format!("state {} of {}", entry.state, latest.machine);
-                seen = match holds(&own, &wanted) {
-                    true => parts(&values_of(&what, &entry.state, &own, None)?, text),
-                    false => Vec::new(),
-                };
-                of = Some(entry.state.as_str());
-            }
-            for sighting in &mut open {
-                let still = seen
-                    .iter()
-                    .any(|(part, place)| sighting.part == *part && sighting.place == *place);
-                match still {
-                    true => sighting.last_seen = entry.at,
-                    false => sighting.gone_since = Some(entry.at),
-                }
-            }
-            let (gone, still) = open.into_iter().partition(|one| one.gone_since.is_some());
-            all.extend::<Vec<Sighting>>(gone);
-            open = still;
-            for (part, place) in &seen {
-                if !open.iter().any(|one| one.part == *part && one.place == *place) {
-                    open.push(Sighting {
-                        machine: latest.machine.clone(),
-                        host: entry.who.host.clone().unwrap_or_else(|| latest.machine.clone()),
-                        part: part.clone(),
-                        place: place.clone(),
-                        first_seen: entry.at,
-                        last_seen: entry.at,
-                        gone_since: None,
-                    });
-                }
+    side_by_side(
+        machines,
+        MACHINES_IN_A_ROW,
+        |latest| way_in(store, latest, text, &wanted),
+        |_, own| {
+            all.extend(own?);
+            Ok::<(), StoreError>(())
+        },
+    )?;
+    all.sort_by(|a, b| (a.first_seen, &a.machine).cmp(&(b.first_seen, &b.machine)));
+    Ok(all)
+}
+
+/// So many machines are looked through in one go.
+const MACHINES_IN_A_ROW: usize = 16;
+
+/// Where in one machine it was.
+fn way_in(
+    store: &dyn Store,
+    latest: &Latest,
+    text: &str,
+    wanted: &str,
+) -> Result<Vec<Sighting>, StoreError> {
+    let mut all: Vec<Sighting> = Vec::new();
+    let mut entries = store.entries(&latest.machine)?;
+    entries.sort_by_key(|one| (one.at, one.number));
+    let mut open: Vec<Sighting> = Vec::new();
+    let mut seen: Vec<(String, Option<String>)> = Vec::new();
+    let mut of: Option<&str> = None;
+    for entry in &entries {
+        if of != Some(entry.state.as_str()) {
+            let own = store.state_text(&latest.machine, &entry.state)?;
+            let what = || format!("state {} of {}", entry.state, latest.machine);
+            seen = match holds(&own, wanted) {
+                true => parts(&values_of(&what, &entry.state, &own, None)?, text),
+                false => Vec::new(),
+            };
+            of = Some(entry.state.as_str());
+        }
+        for sighting in &mut open {
+            let still =
+                seen.iter().any(|(part, place)| sighting.part == *part && sighting.place == *place);
+            match still {
+                true => sighting.last_seen = entry.at,
+                false => sighting.gone_since = Some(entry.at),
             }
         }
-        all.extend(open);
+        let (gone, still) = open.into_iter().partition(|one| one.gone_since.is_some());
+        all.extend::<Vec<Sighting>>(gone);
+        open = still;
+        for (part, place) in &seen {
+            if !open.iter().any(|one| one.part == *part && one.place == *place) {
+                open.push(Sighting {
+                    machine: latest.machine.clone(),
+                    host: entry.who.host.clone().unwrap_or_else(|| latest.machine.clone()),
+                    part: part.clone(),
+                    place: place.clone(),
+                    first_seen: entry.at,
+                    last_seen: entry.at,
+                    gone_since: None,
+                });
+            }
+        }
     }
-    all.sort_by(|a, b| (a.first_seen, &a.machine).cmp(&(b.first_seen, &b.machine)));
+    all.extend(open);
     Ok(all)
 }
 

@@ -12,7 +12,7 @@ use tectum_report::save::{
     step::{Step, step},
 };
 
-use super::pack::{pack, unpacked_in_part};
+use super::pack::{pack, unpacked, unpacked_in_part};
 use crate::{store::StoreError, written::State};
 
 /// The most bytes of a file, packed or unpacked: many times what the largest machine gives.
@@ -49,39 +49,53 @@ fn open(path: &Path) -> Result<File, StoreError> {
 
 /// The text of a file, unpacked where its name says that it is packed. What is no regular file is not read.
 pub(super) fn read(path: &Path) -> Result<Vec<u8>, StoreError> {
-    let file = open(path)?;
-    let damaged = |said: String| damaged(path, said);
-    let packed = is_packed(path);
-    let mut text = Vec::new();
-    let read = match packed {
-        true => zstd::Decoder::new(file)
-            .and_then(|decoder| decoder.take(MOST_BYTES + 1).read_to_end(&mut text)),
-        false => file.take(MOST_BYTES + 1).read_to_end(&mut text),
-    };
-    match read {
-        Err(cause) if packed => return Err(damaged(format!("it cannot be unpacked: {cause}"))),
-        read => read.map_err(failed(path))?,
-    };
-    if text.len() as u64 > MOST_BYTES {
-        return Err(damaged(format!("it is longer than {MOST_BYTES} bytes")));
+    let bytes = read_as_is(path)?;
+    if !is_packed(path) {
+        return Ok(bytes);
     }
-    Ok(text)
+    match unpacked(&bytes, most_bytes()) {
+        Some(text) => Ok(text),
+        None => read_otherwise_packed(path, &bytes),
+    }
 }
 
 /// The text of a state with these sections, if it is laid out so that they can be told; else the whole.
 pub(super) fn read_in_part(path: &Path, sections: &[&str]) -> Result<Vec<u8>, StoreError> {
+    let bytes = read_as_is(path)?;
     if !is_packed(path) {
-        let text = read(path)?;
-        return Ok(State::text_in_part(&text, sections).unwrap_or(text));
+        return Ok(State::text_in_part(&bytes, sections).unwrap_or(bytes));
     }
-    let mut bytes = Vec::new();
-    let file = open(path)?;
-    file.take(MOST_BYTES + 1).read_to_end(&mut bytes).map_err(failed(path))?;
-    let most = usize::try_from(MOST_BYTES).unwrap_or(usize::MAX);
-    match unpacked_in_part(&bytes, sections, most) {
+    match unpacked_in_part(&bytes, sections, most_bytes()) {
         Some(text) => Ok(text),
         None => read(path),
     }
+}
+
+/// What somebody else packed, or damaged.
+fn read_otherwise_packed(path: &Path, bytes: &[u8]) -> Result<Vec<u8>, StoreError> {
+    let mut text = Vec::new();
+    zstd::Decoder::new(bytes)
+        .and_then(|decoder| decoder.take(MOST_BYTES + 1).read_to_end(&mut text))
+        .map_err(|cause| damaged(path, format!("it cannot be unpacked: {cause}")))?;
+    bounded(path, text)
+}
+
+/// The bytes of a file.
+fn read_as_is(path: &Path) -> Result<Vec<u8>, StoreError> {
+    let mut bytes = Vec::new();
+    open(path)?.take(MOST_BYTES + 1).read_to_end(&mut bytes).map_err(failed(path))?;
+    bounded(path, bytes)
+}
+
+fn bounded(path: &Path, bytes: Vec<u8>) -> Result<Vec<u8>, StoreError> {
+    match bytes.len() as u64 > MOST_BYTES {
+        true => Err(damaged(path, format!("it is longer than {MOST_BYTES} bytes"))),
+        false => Ok(bytes),
+    }
+}
+
+fn most_bytes() -> usize {
+    usize::try_from(MOST_BYTES).unwrap_or(usize::MAX)
 }
 
 /// Writes a file, packed where its name says so.

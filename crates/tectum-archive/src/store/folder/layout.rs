@@ -20,7 +20,8 @@ use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use tectum_report::version::FormatVersion;
 
-use super::disk::PACKED;
+use super::disk::{PACKED, make_folder_within};
+use crate::store::StoreError;
 
 /// What the folder is, as `archive.json` says.
 #[derive(Debug, Serialize, Deserialize)]
@@ -52,6 +53,14 @@ impl Machine {
 
     pub(super) fn folder(&self) -> &Path {
         &self.0
+    }
+
+    /// Makes the folders within it; they are on the disk once it is itself.
+    pub(super) fn make_folders(&self) -> Result<(), StoreError> {
+        for folder in [self.states(), self.origins(), self.observations()] {
+            make_folder_within(&folder)?;
+        }
+        Ok(())
     }
 
     pub(super) fn states(&self) -> PathBuf {

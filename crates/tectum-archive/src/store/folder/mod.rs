@@ -22,7 +22,7 @@ use serde::{Serialize, de::DeserializeOwned};
 use tectum_report::{save::Together, version::Readable};
 
 use self::{
-    disk::{PACKED, either, make_folder, make_folder_within, names},
+    disk::{PACKED, either, make_folder, names},
     index::Index,
     layout::{ARCHIVE, Is, Last, MACHINES, Machine, observation_name, observation_number},
     lock::{Held, saved_by_nobody_now},
@@ -135,7 +135,6 @@ impl FolderStore {
         text: &[u8],
         whole: impl Fn(&[u8]) -> bool,
     ) -> Result<bool, StoreError> {
-        make_folder_within(folder)?;
         let name = format!("{}.json", digits(own).unwrap_or(own));
         if let Some(path) = either(folder, &name) {
             if !disk::read(&path).is_ok_and(|there| there == text || whole(&there)) {
@@ -181,7 +180,6 @@ impl FolderStore {
         text: &[u8],
     ) -> Result<(), StoreError> {
         together.stage();
-        make_folder_within(&machine.observations())?;
         let name = observation_name(observation.number, observation.taken.at);
         disk::write_with(together, &self.named(&machine.observations(), &name), text)
     }
@@ -375,6 +373,7 @@ impl Store for FolderStore {
         }
         make_folder(&self.root.join(MACHINES))?;
         make_folder(machine.folder())?;
+        machine.make_folders()?;
         let mut together = Together::default();
         for (own, text) in &brought.origins {
             self.keep_origins(&mut together, &machine, own, text)?;
@@ -438,6 +437,7 @@ impl Store for FolderStore {
         held.count(saved);
         make_folder(&self.root.join(MACHINES))?;
         make_folder(machine.folder())?;
+        machine.make_folders()?;
         let mut together = Together::default();
         for piece in prepared.origins.values() {
             self.keep_origins(&mut together, &machine, &piece.digest, &piece.text)?;

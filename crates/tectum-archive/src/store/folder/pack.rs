@@ -4,7 +4,7 @@
 //! A line is a frame of Zstandard (RFC 8878). Before one that holds a section stands a skippable frame (clause
 //! 3.1.2) with the section's name. Whoever unpacks the whole gets the text.
 
-use std::io;
+use std::{cell::RefCell, io};
 
 use zstd::{
     bulk::{Compressor, Decompressor},
@@ -19,9 +19,24 @@ const LEVEL: i32 = 3;
 /// What a skippable frame begins with: one of the sixteen numbers that are kept for such.
 const SKIPPABLE: [u8; 4] = 0x184D_2A57_u32.to_le_bytes();
 
+thread_local! {
+    // A look is some twenty files, and an archive many thousands: what packs them is made once.
+    static PACKER: RefCell<Option<Compressor<'static>>> = const { RefCell::new(None) };
+    static UNPACKER: RefCell<Option<Decompressor<'static>>> = const { RefCell::new(None) };
+}
+
 /// Packs a text.
 pub(super) fn pack(text: &[u8]) -> io::Result<Vec<u8>> {
-    let mut packer = Compressor::new(LEVEL)?;
+    PACKER.with_borrow_mut(|packer| {
+        let packer = match packer {
+            Some(packer) => packer,
+            None => packer.insert(Compressor::new(LEVEL)?),
+        };
+        packed_by(packer, text)
+    })
+}
+
+fn packed_by(packer: &mut Compressor<'_>, text: &[u8]) -> io::Result<Vec<u8>> {
     let mut packed = Vec::with_capacity(text.len() / 3);
     for line in lines(text) {
         if let Some(section) = section_of(line)
@@ -36,29 +51,70 @@ pub(super) fn pack(text: &[u8]) -> io::Result<Vec<u8>> {
     Ok(packed)
 }
 
+/// Unpacks frames, together no longer than so many bytes; nothing for one that does not say how long it is.
+struct Unpacker<'a> {
+    by: &'a mut Decompressor<'static>,
+    left: usize,
+}
+
+impl Unpacker<'_> {
+    fn frame(&mut self, frame: &[u8]) -> Option<Vec<u8>> {
+        let length = usize::try_from(get_frame_content_size(frame).ok()??).ok()?;
+        self.left = self.left.checked_sub(length)?;
+        self.by.decompress(frame, length).ok()
+    }
+}
+
+/// Does something with what unpacks up to so many bytes.
+fn unpacking<T>(most: usize, work: impl FnOnce(&mut Unpacker<'_>) -> Option<T>) -> Option<T> {
+    UNPACKER.with_borrow_mut(|unpacker| {
+        let by = match unpacker {
+            Some(unpacker) => unpacker,
+            None => unpacker.insert(Decompressor::new().ok()?),
+        };
+        work(&mut Unpacker { by, left: most })
+    })
+}
+
+/// The whole text, no longer than so many bytes; nothing where its frames do not say how long they are, or
+/// cannot be unpacked.
+pub(super) fn unpacked(packed: &[u8], most: usize) -> Option<Vec<u8>> {
+    unpacking(most, |unpacker| {
+        let mut text = Vec::new();
+        let mut rest = packed;
+        while !rest.is_empty() {
+            let behind = next_name(rest).map_or(rest, |(_, behind)| behind);
+            let (frame, behind) = next_frame(behind)?;
+            let mut own = unpacker.frame(frame)?;
+            match text.is_empty() {
+                true => text = own,
+                false => text.append(&mut own),
+            }
+            rest = behind;
+        }
+        Some(text)
+    })
+}
+
 /// The text with these sections alone, no longer than so many bytes; nothing where it was packed otherwise, or
 /// cannot be unpacked.
 pub(super) fn unpacked_in_part(packed: &[u8], sections: &[&str], most: usize) -> Option<Vec<u8>> {
-    let mut unpacker = Decompressor::new().ok()?;
-    let mut left = most;
-    let mut unpack = |frame: &[u8]| {
-        let length = usize::try_from(get_frame_content_size(frame).ok()??).ok()?;
-        left = left.checked_sub(length)?;
-        unpacker.decompress(frame, length).ok()
-    };
-    let (head, mut rest) = next_frame(packed)?;
-    let head = unpack(head).filter(|line| is_head(line))?;
-    let mut wanted = Vec::new();
-    while let Some((section, behind)) = next_name(rest) {
-        let (frame, behind) = next_frame(behind)?;
-        if sections.contains(&section) {
-            wanted.push(unpack(frame).filter(|line| section_of(line) == Some(section))?);
+    unpacking(most, |unpacker| {
+        let (head, mut rest) = next_frame(packed)?;
+        let head = unpacker.frame(head).filter(|line| is_head(line))?;
+        let mut wanted = Vec::new();
+        while let Some((section, behind)) = next_name(rest) {
+            let (frame, behind) = next_frame(behind)?;
+            if sections.contains(&section) {
+                let line = unpacker.frame(frame);
+                wanted.push(line.filter(|line| section_of(line) == Some(section))?);
+            }
+            rest = behind;
         }
-        rest = behind;
-    }
-    let (frame, rest) = next_frame(rest)?;
-    let ends = rest.is_empty() && unpack(frame)? == BEHIND;
-    ends.then(|| put_together(&head, &wanted))
+        let (frame, rest) = next_frame(rest)?;
+        let ends = rest.is_empty() && unpacker.frame(frame)? == BEHIND;
+        ends.then(|| put_together(&head, &wanted))
+    })
 }
 
 /// A frame, and what stands behind it.
@@ -100,6 +156,8 @@ mod tests {
         assert!(expected.is_some());
         assert_eq!(unpacked_in_part(&packed, sections, MOST), expected);
         assert_eq!(zstd::decode_all(&packed[..]).unwrap(), text());
+        assert_eq!(unpacked(&packed, MOST), Some(text()));
+        assert_eq!(unpacked(&packed, 8), None);
     }
 
     #[rstest]
@@ -126,6 +184,9 @@ mod tests {
             packed.truncate(packed.len().max(1) - end % packed.len());
             if let Some(part) = unpacked_in_part(&packed, &["os"], MOST) {
                 prop_assert!(part.len() <= MOST);
+            }
+            if let Some(whole) = unpacked(&packed, MOST) {
+                prop_assert_eq!(zstd::decode_all(&packed[..]).ok(), Some(whole));
             }
         }
     }
