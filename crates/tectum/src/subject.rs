@@ -288,36 +288,89 @@ impl Open {
 
 /// Opens a subject.
 pub(crate) fn open(subject: &Subject, patience: &Patience, depth: Depth) -> Result<Open, Failure> {
-    open_for(subject, patience, depth, None)
+    Begun::of(subject, patience)?.open(depth, None)
 }
 
-/// Opens a subject of which only some sections are wanted, if any are named.
-fn open_for(
-    subject: &Subject,
-    patience: &Patience,
-    depth: Depth,
-    sections: Option<Vec<&'static str>>,
-) -> Result<Open, Failure> {
-    let what = match subject {
-        Subject::Live => Opened::Machine(Door::new(live()?)),
-        #[cfg(not(feature = "demo"))]
-        Subject::Demo(_) => return Err(Failure::WithoutDemo),
-        #[cfg(feature = "demo")]
-        Subject::Demo(name) => return demo(name),
-        Subject::Named(_) | Subject::Look(_) => Opened::Report(Box::new(archived(subject, depth)?)),
-        Subject::Path(path) => {
-            let own = path.clone();
-            let taken = within(patience, move |progress| at_path(&own, progress));
-            match taken.unwrap_or_else(|| Err(Failure::NoAnswer { path: path.clone() }))? {
-                Stands::Machine(door) => Opened::Machine(door),
-                Stands::Text(text) => {
-                    let report = saved(path, &text, depth, sections.as_deref())?;
-                    Opened::Report(Box::new(report))
+/// A subject, looked at as far as is needed to know what stands there: what stands at a path may be a pipe, which
+/// gives what it holds once.
+pub(crate) struct Begun<'a> {
+    subject: &'a Subject,
+    /// What stands at its path, if it is one.
+    stands: Option<(&'a Path, Stands)>,
+}
+
+impl<'a> Begun<'a> {
+    /// Looks what stands there.
+    pub(crate) fn of(subject: &'a Subject, patience: &Patience) -> Result<Self, Failure> {
+        let Subject::Path(path) = subject else { return Ok(Self { subject, stands: None }) };
+        let own = path.clone();
+        let taken = within(patience, move |progress| at_path(&own, progress));
+        let stands = taken.unwrap_or_else(|| Err(Failure::NoAnswer { path: path.clone() }))?;
+        Ok(Self { subject, stands: Some((path, stands)) })
+    }
+
+    /// The text of a saved report.
+    pub(crate) fn text(&self) -> Option<&[u8]> {
+        match &self.stands {
+            Some((_, Stands::Text(text))) => Some(text),
+            Some((_, Stands::Machine(_))) | None => None,
+        }
+    }
+
+    /// Opens it, for some sections alone if any are named.
+    fn open(self, depth: Depth, sections: Option<&[&'static str]>) -> Result<Open, Failure> {
+        let what = match (self.subject, self.stands) {
+            (_, Some((_, Stands::Machine(door)))) => Opened::Machine(door),
+            (_, Some((path, Stands::Text(text)))) => {
+                Opened::Report(Box::new(saved(path, &text, depth, sections)?))
+            }
+            #[cfg(not(feature = "demo"))]
+            (Subject::Demo(_), None) => return Err(Failure::WithoutDemo),
+            #[cfg(feature = "demo")]
+            (Subject::Demo(name), None) => return demo(name),
+            (Subject::Live, None) => Opened::Machine(Door::new(live()?)),
+            (subject, None) => Opened::Report(Box::new(archived(subject, depth)?)),
+        };
+        Ok(Open::of(what))
+    }
+
+    /// Its report: surveyed now, or read from where it was saved.
+    pub(crate) fn report(
+        self,
+        plan: &Plan,
+        depth: Depth,
+        tell: &mut dyn FnMut(Event),
+    ) -> Result<Report, Failure> {
+        let subject = self.subject;
+        let names: Vec<&'static str> = plan.sections.iter().map(|section| section.name).collect();
+        let some = (names.len() < SECTIONS.len()).then_some(names.as_slice());
+        let opened = self.open(depth, some)?;
+        match opened.what {
+            Opened::Machine(door) => Ok(surveyed(&door, subject, plan, tell)),
+            Opened::Report(mut report) => {
+                // What was saved beyond them is there to be asked for too.
+                if some.is_some() {
+                    report.keep_sections(&names);
                 }
+                Ok(*report)
             }
         }
-    };
-    Ok(Open::of(what))
+    }
+}
+
+/// The patience of a plan.
+pub(crate) fn patience_of(plan: &Plan) -> Patience {
+    Patience { deadline: plan.access_deadline, time_limit: plan.survey_deadline }
+}
+
+/// The report of a subject: surveyed now, or read from where it was saved.
+pub(crate) fn report(
+    subject: &Subject,
+    plan: &Plan,
+    depth: Depth,
+    tell: &mut dyn FnMut(Event),
+) -> Result<Report, Failure> {
+    Begun::of(subject, &patience_of(plan))?.report(plan, depth, tell)
 }
 
 /// Opens a machine that ships with the program.
@@ -340,30 +393,6 @@ fn live() -> Result<Tree, Failure> {
         // Without itself it asks by itself.
         Err(_) => Tree::live()?,
     })
-}
-
-/// The report of a subject: surveyed now, or read from where it was saved.
-pub(crate) fn report(
-    subject: &Subject,
-    plan: &Plan,
-    depth: Depth,
-    tell: &mut dyn FnMut(Event),
-) -> Result<Report, Failure> {
-    let patience = Patience { deadline: plan.access_deadline, time_limit: plan.survey_deadline };
-    let names: Vec<&'static str> = plan.sections.iter().map(|section| section.name).collect();
-    let some = (names.len() < SECTIONS.len()).then(|| names.clone());
-    let some_only = some.is_some();
-    let opened = open_for(subject, &patience, depth, some)?;
-    match opened.what {
-        Opened::Machine(door) => Ok(surveyed(&door, subject, plan, tell)),
-        Opened::Report(mut report) => {
-            // What was saved beyond them is there to be asked for too.
-            if some_only {
-                report.keep_sections(&names);
-            }
-            Ok(*report)
-        }
-    }
 }
 
 /// Writes a demo machine into a folder.

@@ -12,9 +12,19 @@
 
 mod support;
 
+use proptest::{
+    prelude::*,
+    test_runner::{Config, TestRunner},
+};
 use rstest::rstest;
 use serde_json::Value;
 use support::Place;
+use tectum_report::{
+    Report,
+    compare::{Scope, compare},
+    fact::Why,
+    walk::Met,
+};
 
 const BEFORE: &str = "demo:gannet-before";
 const AFTER: &str = "demo:gannet-after";
@@ -178,4 +188,94 @@ fn two_machines_are_said_to_be_two() {
     let ran = place.run(&["compare", BEFORE, "machine"]);
     assert_eq!(ran.status, 1);
     assert!(ran.out.contains("two different machines"), "{}", ran.out);
+}
+
+/// A report as it is saved.
+fn saved(subject: &str) -> String {
+    Place::new().run(&["survey", "--from", subject, "--quiet", "--format", "json"]).out
+}
+
+/// Whether comparing two reports as a whole tells of anything of the inventory.
+fn tells(before: &str, after: &str) -> bool {
+    let [before, after] =
+        [before, after].map(|text| Report::values_from_json(text.as_bytes()).unwrap());
+    let compared = compare(&before, &after, Scope::Inventory);
+    !compared.changes.is_empty() || !compared.not_compared.is_empty()
+}
+
+fn seen_to_be_the_same(before: &str, after: &str) -> Option<[Report; 2]> {
+    Report::pair_of_same_inventory(before.as_bytes(), after.as_bytes())
+}
+
+#[rstest]
+fn an_inventory_that_did_not_change_is_seen_without_reading_it() {
+    for shipped in tectum_demo::MACHINES {
+        let before = saved(&format!("demo:{}", shipped.name));
+        // Another day, another load; the inventory stays.
+        let after =
+            before.replace("\n  \"at\": \"20", "\n  \"at\": \"19").replace("\"load\"", "\"load\" ");
+        assert!(before != after, "{}", shipped.name);
+        let pair = seen_to_be_the_same(&before, &after);
+        assert_eq!(pair.is_some(), !leaves_open(&before), "{}", shipped.name);
+        let Some([short, _]) = pair else { continue };
+        assert!(!tells(&before, &after), "{}", shipped.name);
+        let whole = Report::from_json(before.as_bytes()).unwrap();
+        assert_eq!(short.taken, whole.taken);
+        assert_eq!(short.machine.hostname.value(), whole.machine.hostname.value());
+    }
+}
+
+/// Whether a report lacks what could not be seen, as its gaps say.
+fn leaves_open(text: &str) -> bool {
+    let mut open = false;
+    let report = Report::from_json(text.as_bytes()).unwrap();
+    report.walk(&mut |_, _, met| {
+        let gap = match met {
+            Met::Leaf(fact) => fact.missing().or_else(|| fact.hidden_part()),
+            Met::List(list) => list.missing().or_else(|| list.hidden_part()),
+            Met::Record(_) => None,
+        };
+        open |= gap.is_some_and(|gap| gap.why.hides_a_value() || gap.why == Why::Invalid);
+    });
+    open
+}
+
+#[rstest]
+#[case::another_value("\"size_bytes\": 34359738368", "\"size_bytes\": 34359738369")]
+#[case::another_place("\"locator\": \"A1\"", "\"locator\": \"A9\"")]
+#[case::what_only_root_sees("\"why\":\"not-provided\"", "\"why\":\"permission\"")]
+#[case::another_layout("\n \"inventory\": {\n", "\n  \"inventory\": {\n")]
+#[case::a_newer_form("\"format_version\": \"1.0\"", "\"format_version\": \"1.9\"")]
+fn what_may_have_changed_is_read(#[case] from: &str, #[case] to: &str) {
+    let before = saved(BEFORE);
+    let after = before.replacen(from, to, 1);
+    assert!(before != after, "{from} stands there");
+    assert!(seen_to_be_the_same(&before, &before).is_some());
+    assert!(seen_to_be_the_same(&before, &after).is_none());
+    assert!(seen_to_be_the_same(&after, &before).is_none());
+}
+
+#[test]
+fn lines_that_are_taken_out_doubled_or_swapped_are_never_taken_for_no_change() {
+    let before = saved(BEFORE);
+    let lines: Vec<&str> = before.split_inclusive('\n').collect();
+    let mut runner = TestRunner::new(Config { cases: 400, ..Config::default() });
+    let row = 0..lines.len();
+    runner
+        .run(&(row.clone(), row, 0_u8..3), |(one, other, doing)| {
+            let mut lines = lines.clone();
+            match doing {
+                0 => drop(lines.remove(one)),
+                1 => lines.insert(other, lines[one]),
+                _ => lines.swap(one, other),
+            }
+            let after = lines.concat();
+            if seen_to_be_the_same(&before, &after).is_some()
+                && Report::values_from_json(after.as_bytes()).is_ok()
+            {
+                prop_assert!(!tells(&before, &after));
+            }
+            Ok(())
+        })
+        .unwrap();
 }

@@ -1,12 +1,14 @@
 //! Where an archive is kept. A store holds what [`Prepared`] reports are made of; both the contract and what
 //! is asked of it are the same for every store.
 
+mod bounded;
 mod chain;
 mod error;
 pub mod folder;
 #[cfg(feature = "postgres")]
 pub mod postgres;
 mod remembered;
+mod same;
 mod saved;
 
 use std::{
@@ -24,6 +26,7 @@ use tectum_report::{
 
 pub use error::StoreError;
 pub use remembered::Remembered;
+pub(crate) use same::SameSections;
 pub use saved::{Remark, Saved};
 pub(crate) use saved::{remarks, shared};
 
@@ -287,7 +290,8 @@ pub trait Store: Send + Sync {
     /// What stands in the way of looking.
     fn verify(&self, tell: &mut dyn FnMut(Problem)) -> Result<Verified, StoreError>;
 
-    /// The values of machines as they were looked at last, of some sections or of all, in the machines' order.
+    /// The values of machines as they were looked at last, of some sections or of all, in the machines' order. What
+    /// is the same on many machines is read once.
     ///
     /// # Errors
     /// What stands in the way of reading a machine's state.
@@ -297,15 +301,26 @@ pub trait Store: Send + Sync {
         sections: Option<&[&str]>,
         each: &mut dyn FnMut(&Latest, &Report),
     ) -> Result<(), StoreError> {
-        side_by_side(
-            machines,
-            ROW,
-            |latest| self.values(&latest.machine, &latest.state, sections),
-            |latest, report| {
-                each(latest, &report?);
-                Ok(())
-            },
-        )
+        let same = SameSections::default();
+        let read = |latest: &Latest| {
+            let (machine, digest) = (latest.machine.as_str(), latest.state.as_str());
+            let Some(wanted) = sections else {
+                return self.values(machine, digest, None).map(Arc::new);
+            };
+            let text = self.state_text_in_part(machine, digest, wanted)?;
+            let values = || {
+                let what = || format!("state {digest} of {machine}");
+                values_of(&what, digest, &text, sections)
+            };
+            match State::sections_of(&text, digest) {
+                Some(own) => same.report(own, values),
+                None => values().map(Arc::new),
+            }
+        };
+        side_by_side(machines, ROW, read, |latest, report| {
+            each(latest, &*report?);
+            Ok(())
+        })
     }
 }
 

@@ -110,6 +110,19 @@ impl State {
     }
 }
 
+impl State {
+    /// What stands in the text of a state behind the line that says which it is; nothing where that is not this one,
+    /// or is laid out otherwise.
+    pub(crate) fn sections_of<'a>(text: &'a [u8], digest: &str) -> Option<&'a [u8]> {
+        let head = lines(text).next().filter(|line| is_head(line))?;
+        let own =
+            Head { format: STATE.name, format_version: STATE.current, inventory_digest: digest };
+        let own = serde_json::to_vec(&own).ok()?;
+        let is = head.strip_suffix(BEFORE) == own.strip_suffix(b"}");
+        is.then(|| text.get(head.len()..)).flatten()
+    }
+}
+
 /// Whether a line is the one before the sections.
 pub(crate) fn is_head(line: &[u8]) -> bool {
     line.ends_with(BEFORE)
@@ -189,6 +202,18 @@ mod tests {
         let own = expected.inventory.as_object_mut().unwrap();
         own.retain(|name, _| sections.contains(&name.as_str()));
         assert_eq!(serde_json::from_slice::<State>(&part).unwrap(), expected);
+    }
+
+    #[rstest]
+    fn what_says_which_state_it_is_stands_before_what_others_may_share() {
+        let text = state().text().unwrap();
+        let mut other = state();
+        other.inventory_digest = "sha256:01".to_owned();
+        let other = other.text().unwrap();
+        let own = State::sections_of(&text, "sha256:00").unwrap();
+        assert_eq!(Some(own), State::sections_of(&other, "sha256:01"));
+        assert!(own.starts_with(b"\"cpu\":"));
+        assert_eq!(State::sections_of(&text, "sha256:01"), None);
     }
 
     #[rstest]

@@ -7,4 +7,5 @@ pub mod pointer;
 pub mod print;
 pub mod read;
 pub mod schema;
+mod unchanged;
 pub mod write;

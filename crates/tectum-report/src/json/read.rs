@@ -227,6 +227,11 @@ pub(super) enum Where<'a> {
 }
 
 impl Where<'_> {
+    /// Of what holds no values.
+    pub(super) fn nowhere() -> Self {
+        Self::ByPointer { gaps: HashMap::new(), evidence: HashMap::new() }
+    }
+
     pub(super) fn by_pointer(
         gaps: Vec<GapAt<String, Gap>>,
         mut evidence: HashMap<String, Vec<Evidence>>,

@@ -14,12 +14,15 @@ use tectum_report::{
     query::{Path, Selection},
     report::Report,
 };
+use tectum_survey::survey::Plan;
 
 use super::deliver::{self, Form};
 use crate::{
     args::{CompareArgs, CompareFormat, Units},
     exit::{DIFFERENT, DONE, FAILED, Failure, Status},
-    subject::{Depth, Subject, name_among, path, report, sections, subjects_in},
+    subject::{
+        Begun, Depth, Subject, name_among, path, patience_of, report, sections, subjects_in,
+    },
     views::{Progress, Terminal, alike, changes},
 };
 
@@ -49,20 +52,9 @@ pub(super) fn run(
         }
         several => return many(several, args, terminal),
     };
-    let mut read = Vec::new();
-    side_by_side(
-        &[first, second],
-        1,
-        |subject| report(subject, &plan, Depth::Gaps, &mut |_| {}),
-        |_, report| {
-            read.push(report?);
-            Ok::<(), Failure>(())
-        },
-    )?;
-    // Where one cannot be read, that was said.
-    let Ok([before, after]) = <[Report; 2]>::try_from(read) else {
-        return Err(Failure::NothingToCompareWith(args.before.text()));
-    };
+    // What says which values are compared needs them, and data says what the inventory is.
+    let told_by_texts = !chooses && page_form(args.format).is_some();
+    let [before, after] = both([first, second], &plan, told_by_texts)?;
     let scope = if args.readings { Scope::InventoryAndReadings } else { Scope::Inventory };
     let mut result = compare(&before, &after, scope);
     Filter::new(&before, &after, only, skip).apply(&mut result);
@@ -91,6 +83,26 @@ pub(super) fn run(
         terminal.remark(&changes::not_compared(&result));
     }
     Ok(if result.changes.is_empty() { DONE } else { DIFFERENT })
+}
+
+/// The reports of two subjects: without their inventories, if these may be left out and are seen to be the same by the
+/// texts alone.
+fn both(subjects: [&Subject; 2], plan: &Plan, told_by_texts: bool) -> Result<[Report; 2], Failure> {
+    let patience = patience_of(plan);
+    let [before, after] = subjects;
+    let (before, after) = (Begun::of(before, &patience)?, Begun::of(after, &patience)?);
+    if let (true, Some(one), Some(other)) = (told_by_texts, before.text(), after.text())
+        && let Some(pair) = Report::pair_of_same_inventory(one, other)
+    {
+        return Ok(pair);
+    }
+    let read = |begun: Begun<'_>| begun.report(plan, Depth::Gaps, &mut |_| {});
+    std::thread::scope(|scope| {
+        let after = scope.spawn(|| read(after));
+        let before = read(before);
+        let after = after.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic));
+        Ok([before?, after?])
+    })
 }
 
 /// The form of a page that a format is, if it is one.

@@ -13,13 +13,12 @@ mod verify;
 mod views;
 
 use std::{
-    collections::{BTreeMap, BTreeSet},
-    sync::{Mutex, PoisonError},
+    collections::{BTreeMap, BTreeSet, HashMap},
+    sync::{Arc, Mutex, PoisonError},
     time::Duration,
 };
 
 use postgres::{Client, Transaction, types::ToSql};
-use serde_json::Value;
 use tectum_report::Report;
 
 use self::{
@@ -29,8 +28,8 @@ use self::{
     rows::{ENTRIES, MACHINES, entry, latest, mark, removed, stored},
 };
 use super::{
-    Brought, Entry, Latest, Problem, Remembered, Saved, Store, StoreError, Verified, remarks,
-    shared, values_in,
+    Brought, Entry, Latest, Problem, Remembered, SameSections, Saved, Store, StoreError, Verified,
+    parsed, remarks, shared, values_in,
 };
 use crate::{
     when::moment,
@@ -399,27 +398,49 @@ impl Store for PostgresStore {
             return Ok(());
         };
         // The server takes the sections out of every inventory; the others are not sent.
-        let wanted: Vec<&str> = sections.to_vec();
+        let columns: Vec<String> =
+            (0..sections.len()).map(|row| format!("(s.inventory->${})::text", row + 2)).collect();
+        let query = format!(
+            "SELECT s.digest, ARRAY[{}]::text[] FROM tectum.state s WHERE s.digest = ANY($1)",
+            columns.join(", ")
+        );
+        let same = SameSections::default();
         for some in machines.chunks(MACHINES_AT_ONCE) {
             let states: Vec<&str> = some.iter().map(|one| one.state.as_str()).collect();
-            let rows = self.read(|client| {
-                client.query(
-                    "SELECT s.digest, (SELECT jsonb_object_agg(e.key, e.value) \
-                     FROM jsonb_each(s.inventory) e WHERE e.key = ANY($2)) AS inventory \
-                     FROM tectum.state s WHERE s.digest = ANY($1)",
-                    &[&states, &wanted],
-                )
-            })?;
-            let found: BTreeMap<String, Option<Value>> =
+            let mut with: Vec<&(dyn ToSql + Sync)> = vec![&states];
+            with.extend(sections.iter().map(|own| own as &(dyn ToSql + Sync)));
+            let rows = self.read(|client| client.query(query.as_str(), &with))?;
+            let found: HashMap<&str, Vec<Option<&str>>> =
                 rows.iter().map(|row| (row.get(0), row.get(1))).collect();
             for latest in some {
-                let inventory = found.get(&latest.state).cloned().flatten().unwrap_or_default();
-                let inventory = if inventory.is_null() { serde_json::json!({}) } else { inventory };
-                let what = || format!("state {} of {}", latest.state, latest.machine);
-                each(latest, &values_in(&what, State::new(inventory, latest.state.clone()))?);
+                let own = found.get(latest.state.as_str()).map_or(&[][..], Vec::as_slice);
+                each(latest, &*self.report_of(latest, sections, own, &same)?);
             }
         }
         Ok(())
+    }
+}
+
+impl PostgresStore {
+    /// The report of some sections, as the server gives their texts.
+    fn report_of(
+        &self,
+        latest: &Latest,
+        sections: &[&str],
+        texts: &[Option<&str>],
+        same: &SameSections,
+    ) -> Result<Arc<Report>, StoreError> {
+        let key = texts.iter().map(|text| text.unwrap_or_default()).collect::<Vec<_>>().join("\n");
+        same.report(key.as_bytes(), || {
+            let what = || format!("state {} of {}", latest.state, latest.machine);
+            let mut inventory = serde_json::Map::new();
+            for (section, text) in sections.iter().zip(texts) {
+                if let Some(text) = text {
+                    inventory.insert((*section).to_owned(), parsed(&what, text.as_bytes())?);
+                }
+            }
+            values_in(&what, State::new(inventory.into(), latest.state.clone()))
+        })
     }
 }
 

@@ -340,6 +340,17 @@ impl JsonSchema for Part<'_> {
     }
 }
 
+/// Whether a way, as it stands in its table, leaves open that there is more than could be seen: the value that is
+/// missing, or parts beside those that are told.
+///
+/// # Errors
+/// That it is no way.
+pub(super) fn leaves_open(way: &[u8]) -> Result<bool, serde_json::Error> {
+    let Way(_, from, lack) = serde_json::from_slice(way)?;
+    let settled = |why| matches!(why, Why::NotProvided | Why::NotApplicable | Why::Blank);
+    Ok(lack.is_some_and(|lack| !from.is_empty() || !settled(lack.why)))
+}
+
 /// Whether a pointer leads to a section, or to what else stands in a root.
 pub(super) fn is_section(pointer: &str) -> bool {
     pointer.bytes().filter(|byte| *byte == b'/').count() == 2
