@@ -21,6 +21,7 @@ use rstest::rstest;
 use support::{Machine, night, save, server::server, told};
 use tectum_archive::{
     copy::copy,
+    fleet::by_value,
     keep::Keep,
     named::{NameError, Named, matching, one_called},
     store::{
@@ -369,4 +370,37 @@ fn what_says_nothing_of_itself_is_not_saved() {
     part.taken.sections.retain(|name| name != "cpu");
     let refused = tectum_archive::written::Prepared::of(&part, &judged).unwrap_err();
     assert!(refused.to_string().contains("only some sections"), "{refused}");
+}
+
+/// Machines of one state, others that share a section, and one of its own: a path is answered for each.
+#[rstest]
+fn what_machines_share_is_told_of_each_of_them(
+    #[values(Kind::Plain, Kind::Packed, Kind::Postgres)] kind: Kind,
+) {
+    let Some(kept) = kind.make() else { return };
+    let store = kept.store.as_ref();
+    for number in 1..=5 {
+        let mut machine = Machine::new(number);
+        machine.kernel = if number == 5 { "6.12.40".into() } else { "6.12.31".into() };
+        let mut report = machine.report(0);
+        // The first two say nothing of themselves in their inventories: they are in one state.
+        for place in ["memory/modules", "storage/disks"].iter().filter(|_| number < 3) {
+            for row in 0..2 {
+                let at = format!("/inventory/{place}/{row}/serial");
+                report.fact_mut(&at).unwrap().set(&"none".into(), Vec::new()).unwrap();
+            }
+        }
+        save(store, &report).unwrap();
+    }
+    let machines = store.machines().unwrap();
+    assert_eq!(machines[0].state, machines[1].state);
+    let told = |path: &str| -> Vec<(Option<String>, usize)> {
+        let having = by_value(store, &machines, &path.parse().unwrap()).unwrap();
+        having.into_iter().map(|one| (one.value, one.machines.len())).collect()
+    };
+    let some = |text: &str| Some(text.to_owned());
+    assert_eq!(told("os.kernel_release"), [(some("6.12.31"), 4), (some("6.12.40"), 1)]);
+    assert_eq!(told("memory.modules.A1.serial").len(), 4);
+    assert_eq!(told("memory.modules.A1.serial")[0], (some("none"), 2));
+    assert_eq!(told("*.*.A1.serial"), told("memory.modules.A1.serial"), "every section is read");
 }

@@ -472,13 +472,17 @@ impl Path {
 /// What is left of the parts behind those that a name with points in it takes up, if it does: the
 /// points of `0000:82:00.0` part it like any other.
 fn several<'a>(parts: &'a [Part], name: &str) -> Option<&'a [Part]> {
+    // Nearly no name holds a point.
+    if !name.contains('.') {
+        return None;
+    }
     let pieces: Vec<&str> = name.split('.').collect();
     let (own, rest) = parts.split_at_checked(pieces.len())?;
     let fits = |(part, piece): (&Part, &&str)| match part {
         Part::Named(naming, _) => naming.is_match(piece),
         Part::Deep => false,
     };
-    (pieces.len() > 1 && own.iter().zip(&pieces).all(fits)).then_some(rest)
+    own.iter().zip(&pieces).all(fits).then_some(rest)
 }
 
 /// Whether conditions hold of an element.

@@ -59,19 +59,26 @@ pub(super) fn insert(
     origins: &BTreeMap<String, Vec<u8>>,
 ) -> Result<bool, Stopped> {
     let new_state = transaction.execute(
-        "INSERT INTO tectum.state VALUES ($1, $2, $3) ON CONFLICT DO NOTHING",
-        &[&state.inventory_digest, &taken(&state.inventory), &packed(&text_of_state(state)?)?],
+        "INSERT INTO tectum.state VALUES ($1, $2) ON CONFLICT DO NOTHING",
+        &[&state.inventory_digest, &packed(&text_of_state(state)?)?],
     )? > 0;
-    for (own, text) in origins {
-        let there = transaction
-            .query_opt("SELECT 1 FROM tectum.origins WHERE digest = $1", &[own])?
-            .is_some();
-        if !there {
-            transaction.execute(
-                "INSERT INTO tectum.origins VALUES ($1, $2) ON CONFLICT DO NOTHING",
-                &[own, &packed(text)?],
-            )?;
-        }
+    if new_state {
+        transaction.execute(
+            "INSERT INTO tectum.section SELECT $1, key, value FROM jsonb_each($2)",
+            &[&state.inventory_digest, &taken(&state.inventory)],
+        )?;
+    }
+    let wanted: Vec<&String> = origins.keys().collect();
+    let there: BTreeSet<String> = transaction
+        .query("SELECT digest FROM tectum.origins WHERE digest = ANY($1)", &[&wanted])?
+        .iter()
+        .map(|row| row.get(0))
+        .collect();
+    for (own, text) in origins.iter().filter(|(own, _)| !there.contains(*own)) {
+        transaction.execute(
+            "INSERT INTO tectum.origins VALUES ($1, $2) ON CONFLICT DO NOTHING",
+            &[own, &packed(text)?],
+        )?;
     }
     transaction
         .execute("INSERT INTO tectum.machine (key) VALUES ($1) ON CONFLICT DO NOTHING", &[&key])?;

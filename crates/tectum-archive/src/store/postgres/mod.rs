@@ -397,51 +397,43 @@ impl Store for PostgresStore {
             }
             return Ok(());
         };
-        // The server takes the sections out of every inventory; the others are not sent.
-        let columns: Vec<String> =
-            (0..sections.len()).map(|row| format!("(s.inventory->${})::text", row + 2)).collect();
-        let query = format!(
-            "SELECT s.digest, ARRAY[{}]::text[] FROM tectum.state s WHERE s.digest = ANY($1)",
-            columns.join(", ")
-        );
+        // The server gives these sections alone.
+        let query = "SELECT state, name, content::text FROM tectum.section \
+                     WHERE state = ANY($1) AND name = ANY($2)";
         let same = SameSections::default();
         for some in machines.chunks(MACHINES_AT_ONCE) {
             let states: Vec<&str> = some.iter().map(|one| one.state.as_str()).collect();
-            let mut with: Vec<&(dyn ToSql + Sync)> = vec![&states];
-            with.extend(sections.iter().map(|own| own as &(dyn ToSql + Sync)));
-            let rows = self.read(|client| client.query(query.as_str(), &with))?;
-            let found: HashMap<&str, Vec<Option<&str>>> =
-                rows.iter().map(|row| (row.get(0), row.get(1))).collect();
+            let rows = self.read(|client| client.query(query, &[&states, &sections]))?;
+            let mut found: HashMap<&str, BTreeMap<&str, &str>> = HashMap::new();
+            for row in &rows {
+                found.entry(row.get(0)).or_default().insert(row.get(1), row.get(2));
+            }
             for latest in some {
-                let own = found.get(latest.state.as_str()).map_or(&[][..], Vec::as_slice);
-                each(latest, &*self.report_of(latest, sections, own, &same)?);
+                // Several machines may be in one state.
+                let none = BTreeMap::new();
+                let own = found.get(latest.state.as_str()).unwrap_or(&none);
+                each(latest, &*report_of(latest, own, &same)?);
             }
         }
         Ok(())
     }
 }
 
-impl PostgresStore {
-    /// The report of some sections, as the server gives their texts.
-    fn report_of(
-        &self,
-        latest: &Latest,
-        sections: &[&str],
-        texts: &[Option<&str>],
-        same: &SameSections,
-    ) -> Result<Arc<Report>, StoreError> {
-        let key = texts.iter().map(|text| text.unwrap_or_default()).collect::<Vec<_>>().join("\n");
-        same.report(key.as_bytes(), || {
-            let what = || format!("state {} of {}", latest.state, latest.machine);
-            let mut inventory = serde_json::Map::new();
-            for (section, text) in sections.iter().zip(texts) {
-                if let Some(text) = text {
-                    inventory.insert((*section).to_owned(), parsed(&what, text.as_bytes())?);
-                }
-            }
-            values_in(&what, State::new(inventory.into(), latest.state.clone()))
-        })
-    }
+/// The report of some sections, as the server gives their texts.
+fn report_of(
+    latest: &Latest,
+    texts: &BTreeMap<&str, &str>,
+    same: &SameSections,
+) -> Result<Arc<Report>, StoreError> {
+    let key: Vec<String> = texts.iter().map(|(name, text)| format!("{name}:{text}")).collect();
+    same.report(key.join("\n").as_bytes(), || {
+        let what = || format!("state {} of {}", latest.state, latest.machine);
+        let mut inventory = serde_json::Map::new();
+        for (section, text) in texts {
+            inventory.insert((*section).to_owned(), parsed(&what, text.as_bytes())?);
+        }
+        values_in(&what, State::new(inventory.into(), latest.state.clone()))
+    })
 }
 
 /// Whether an error says that the connection is gone, which it may say before the client notices: none of the

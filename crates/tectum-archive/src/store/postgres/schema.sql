@@ -25,15 +25,16 @@ CREATE INDEX machine_by_machine_id ON tectum.machine (machine_id);
 
 CREATE TABLE tectum.state (
     digest text PRIMARY KEY,
-    inventory jsonb NOT NULL,
     packed bytea NOT NULL
 );
--- A section is taken out of every inventory of a fleet at once: what unpacks fast is worth more than the last byte.
-DO $$ BEGIN
-    ALTER TABLE tectum.state ALTER COLUMN inventory SET COMPRESSION lz4;
-EXCEPTION WHEN feature_not_supported OR syntax_error OR invalid_parameter_value THEN
-    NULL; -- This server knows no other way to pack.
-END $$;
+
+-- Its inventory, a section a row: a question about one section of a whole fleet then unpacks no other.
+CREATE TABLE tectum.section (
+    state text NOT NULL REFERENCES tectum.state (digest) ON DELETE CASCADE,
+    name text NOT NULL,
+    content jsonb NOT NULL,
+    PRIMARY KEY (state, name)
+);
 
 CREATE TABLE tectum.origins (
     digest text PRIMARY KEY,
@@ -81,7 +82,13 @@ CREATE TABLE tectum.removed (
     PRIMARY KEY (machine, number)
 );
 
+-- Every machine as it was seen last, a section a row.
+CREATE VIEW tectum.latest_section AS
+    SELECT m.key, m.host, m.serial, m.system_uuid, m.machine_id, m.last_seen, m.unchanged_since, c.name, c.content
+    FROM tectum.machine m JOIN tectum.section c ON c.state = m.state;
+
 -- Every machine as it was seen last, with its inventory.
 CREATE VIEW tectum.latest AS
-    SELECT m.key, m.host, m.serial, m.system_uuid, m.machine_id, m.last_seen, m.unchanged_since, s.inventory
-    FROM tectum.machine m JOIN tectum.state s ON s.digest = m.state;
+    SELECT m.key, m.host, m.serial, m.system_uuid, m.machine_id, m.last_seen, m.unchanged_since,
+        (SELECT jsonb_object_agg(c.name, c.content) FROM tectum.section c WHERE c.state = m.state) AS inventory
+    FROM tectum.machine m WHERE m.state IS NOT NULL;

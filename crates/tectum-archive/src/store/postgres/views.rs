@@ -18,9 +18,9 @@ pub(super) fn views() -> Vec<View> {
     let mut views = Vec::new();
     for field in Inventory::default().shape().fields {
         if let Some(inner) = field.kind.inner() {
-            let from = "tectum.latest l".to_owned();
-            let value = format!("l.inventory -> '{}'", field.name);
-            descend(field.name, inner, &from, &value, 0, &mut views);
+            let from =
+                format!("(SELECT * FROM tectum.latest_section WHERE name = '{}') AS l", field.name);
+            descend(field.name, inner, &from, "l.content", 0, &mut views);
         }
     }
     views
