@@ -1,4 +1,5 @@
-//! Reads a report; one that is read is written in both forms and read again, compared with itself and redacted.
+//! Reads a report; one that is read is written in both forms and read again, compared with itself, as a whole and by
+//! its text, and redacted.
 
 #![no_main]
 
@@ -13,6 +14,7 @@ use tectum_report::{
 };
 
 fuzz_target!(|bytes: &[u8]| {
+    let by_text = Report::pair_of_same_inventory(bytes, bytes);
     let Ok(report) = Report::from_json(bytes) else { return };
     for form in [Form::Compact, Form::Expanded] {
         let mut text = Vec::new();
@@ -22,5 +24,8 @@ fuzz_target!(|bytes: &[u8]| {
     }
     let _ = report.inventory_digest();
     assert!(compare(&report, &report, Scope::InventoryAndReadings).changes.is_empty());
+    if by_text.is_some() {
+        assert!(compare(&report, &report, Scope::Inventory).not_compared.is_empty());
+    }
     let _ = Pseudonyms::new(b"a key of a fuzzer", &BTreeSet::new()).report(&report);
 });

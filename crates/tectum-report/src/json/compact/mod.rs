@@ -19,6 +19,7 @@
 //! stands among the folders, as it differs from part to part. All numbers of entries count from 0.
 
 mod read;
+mod short;
 mod write;
 
 use std::{borrow::Cow, collections::BTreeMap};
@@ -63,7 +64,7 @@ pub(super) type WholeTables = Tables<
 >;
 
 /// A folder.
-#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, JsonSchema)]
 #[serde(untagged)]
 pub(super) enum Folder<'a> {
     /// A text as it is: the beginning of every path, and what is no path.
@@ -140,7 +141,7 @@ impl Serialize for From<'_> {
 }
 
 /// A source.
-#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, JsonSchema)]
 #[serde(untagged)]
 enum Source<'a> {
     /// One of the part's folders, counted from 0, as a whole.
@@ -166,7 +167,7 @@ enum Spot<'a> {
 }
 
 /// What is said, by its number in the table `sayings`.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, JsonSchema)]
 #[serde(untagged)]
 enum Said {
     /// The number.
