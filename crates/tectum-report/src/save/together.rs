@@ -5,6 +5,7 @@ use std::{
     io::{self, Write},
     os::fd::{AsFd, OwnedFd},
     path::{Path, PathBuf},
+    rc::Rc,
 };
 
 use rustix::fs::{AtFlags, FileType};
@@ -22,15 +23,15 @@ use super::{
 /// Each is an open file until then, so these are for some dozens.
 #[derive(Default)]
 pub struct Together {
-    folders: Vec<(PathBuf, OwnedFd)>,
+    /// Folders that were written in, each by the path that led there.
+    folders: Vec<(PathBuf, Rc<OwnedFd>)>,
     stages: Vec<Vec<Ready>>,
 }
 
 /// A file that is written and has no name yet.
 struct Ready {
     path: PathBuf,
-    /// The folder, by its row.
-    folder: usize,
+    folder: Rc<OwnedFd>,
     name: OsString,
     stands: bool,
     draft: Draft,
@@ -61,13 +62,11 @@ impl Together {
     ) -> Result<(), SaveError> {
         let failed = because(path);
         let (folder, name, stands) = self.place(path).map_err(failed("finding where it goes"))?;
-        let Some((_, own)) = self.folders.get(folder) else { return Ok(()) };
-        let draft = filled(own.as_fd(), write).map_err(failed("writing"))?;
-        if self.stages.is_empty() {
-            self.stage();
-        }
-        if let Some(stage) = self.stages.last_mut() {
-            stage.push(Ready { path: path.to_owned(), folder, name, stands, draft });
+        let draft = filled(folder.as_fd(), write).map_err(failed("writing"))?;
+        let ready = Ready { path: path.to_owned(), folder, name, stands, draft };
+        match self.stages.last_mut() {
+            Some(stage) => stage.push(ready),
+            None => self.stages.push(vec![ready]),
         }
         Ok(())
     }
@@ -81,37 +80,30 @@ impl Together {
             one.draft.sync().map_err(because(&one.path)("writing"))?;
         }
         for stage in self.stages {
-            let mut touched = Vec::new();
+            let mut touched: Vec<Rc<OwnedFd>> = Vec::new();
             for Ready { path, folder, name, stands, draft } in stage {
-                let Some((_, own)) = self.folders.get(folder) else { continue };
                 draft
-                    .publish(own.as_fd(), &name, stands)
+                    .publish(folder.as_fd(), &name, stands)
                     .map_err(because(&path)("giving the file its name"))?;
-                if !touched.contains(&folder) {
+                if !touched.iter().any(|own| Rc::ptr_eq(own, &folder)) {
                     touched.push(folder);
                 }
             }
-            for (_, folder) in touched.iter().filter_map(|row| self.folders.get(*row)) {
-                sync_folder(folder.as_fd());
-            }
+            touched.iter().for_each(|folder| sync_folder(folder.as_fd()));
         }
         Ok(())
     }
 
     /// The folder of a path, the name in it, and whether a file stands there.
-    fn place(&mut self, path: &Path) -> io::Result<(usize, OsString, bool)> {
+    fn place(&mut self, path: &Path) -> io::Result<(Rc<OwnedFd>, OsString, bool)> {
         let above = path.parent().unwrap_or_else(|| Path::new(""));
-        let known = self
-            .folders
-            .iter()
-            .position(|(folder, _)| folder == above && !above.as_os_str().is_empty());
-        if let (Some(row), Some(name)) = (known, path.file_name())
-            && let Some((_, folder)) = self.folders.get(row)
-        {
+        let known = self.folders.iter().find(|(own, _)| own == above && own.parent().is_some());
+        if let (Some((_, folder)), Some(name)) = (known, path.file_name()) {
+            let there = |stands| Ok((Rc::clone(folder), name.to_owned(), stands));
             match rustix::fs::statat(folder, name, AtFlags::SYMLINK_NOFOLLOW) {
-                Err(rustix::io::Errno::NOENT) => return Ok((row, name.to_owned(), false)),
+                Err(rustix::io::Errno::NOENT) => return there(false),
                 Ok(stat) if FileType::from_raw_mode(stat.st_mode) == FileType::RegularFile => {
-                    return Ok((row, name.to_owned(), true));
+                    return there(true);
                 }
                 // A link is followed as anywhere.
                 _ => {}
@@ -123,9 +115,11 @@ impl Together {
             Place::Stream(_) => Err(io::Error::other("something else than a file stands there")),
             Place::Name { folder, name, stands } => {
                 sweep(folder.as_fd());
-                let above = if plain { above.to_owned() } else { PathBuf::new() };
-                self.folders.push((above, folder));
-                Ok((self.folders.len() - 1, name, stands))
+                let folder = Rc::new(folder);
+                if plain {
+                    self.folders.push((above.to_owned(), Rc::clone(&folder)));
+                }
+                Ok((folder, name, stands))
             }
         }
     }
