@@ -90,18 +90,26 @@ pub(super) fn run(
 fn both(subjects: [&Subject; 2], plan: &Plan, told_by_texts: bool) -> Result<[Report; 2], Failure> {
     let patience = patience_of(plan);
     let [before, after] = subjects;
-    let (before, after) = (Begun::of(before, &patience)?, Begun::of(after, &patience)?);
+    let [before, after] = at_once(|| Begun::of(before, &patience), || Begun::of(after, &patience))?;
     if let (true, Some(one), Some(other)) = (told_by_texts, before.text(), after.text())
         && let Some(pair) = Report::pair_of_same_inventory(one, other)
     {
         return Ok(pair);
     }
     let read = |begun: Begun<'_>| begun.report(plan, Depth::Gaps, &mut |_| {});
+    at_once(|| read(before), || read(after))
+}
+
+/// Does both at once; what failed first is told.
+fn at_once<T: Send, E: Send>(
+    one: impl FnOnce() -> Result<T, E>,
+    other: impl FnOnce() -> Result<T, E> + Send,
+) -> Result<[T; 2], E> {
     std::thread::scope(|scope| {
-        let after = scope.spawn(|| read(after));
-        let before = read(before);
-        let after = after.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic));
-        Ok([before?, after?])
+        let other = scope.spawn(other);
+        let one = one();
+        let other = other.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic));
+        Ok([one?, other?])
     })
 }
 
