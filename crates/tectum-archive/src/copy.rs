@@ -1,8 +1,9 @@
 //! Moving machines from one archive into another, without loss.
 
-use std::collections::BTreeMap;
-
-use crate::store::{Brought, Store, StoreError};
+use crate::{
+    store::{Brought, Store, StoreError},
+    written::Piece,
+};
 
 /// How much was copied.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -34,9 +35,10 @@ pub fn copy(
             let text = from.observation_text(key, entry.number)?;
             let observation = from.observation(key, entry.number)?;
             let state = from.state(key, &observation.state)?;
-            let mut origins = BTreeMap::new();
-            for own in observation.origins.values() {
-                origins.insert(own.clone(), from.origins_text(key, own)?);
+            let mut origins = Vec::new();
+            for at in from.origins_list(key, entry.number)? {
+                let text = from.origins_text(key, &at)?;
+                origins.push(Piece { section: at.section, digest: at.digest, text });
             }
             match to.bring(key, &Brought { observation, text, state, origins })? {
                 true => copied.observations += 1,

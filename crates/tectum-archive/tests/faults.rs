@@ -25,6 +25,7 @@ use proptest::prelude::*;
 use rstest::rstest;
 use support::{Machine, save, told};
 use tectum_archive::{
+    copy::copy,
     store::{Problem, Store, StoreError, folder::FolderStore, look},
     written::Mark,
 };
@@ -195,20 +196,24 @@ fn files(folder: &Path) -> Vec<PathBuf> {
             false => files.push(path),
         }
     }
-    files.retain(|path| !path.ends_with("index.sqlite") && !path.ends_with("lock"));
+    let beside = ["index.sqlite", "index.sqlite-journal", "lock"];
+    files.retain(|path| !beside.iter().any(|name| path.ends_with(name)));
     files.sort();
     files
 }
 
 /// What a file says, packed or plain, but for the minor version of its form, which may be newer.
-fn says(bytes: &[u8]) -> Option<serde_json::Value> {
+fn says(bytes: &[u8]) -> Option<Vec<serde_json::Value>> {
     let unpacked = zstd::decode_all(bytes).ok();
-    let mut value =
-        serde_json::from_slice::<serde_json::Value>(unpacked.as_deref().unwrap_or(bytes)).ok()?;
-    if let Some(version) = value.get_mut("format_version") {
-        *version = version.as_str()?.split('.').next()?.into();
+    let text = unpacked.as_deref().unwrap_or(bytes);
+    let lines = serde_json::Deserializer::from_slice(text).into_iter::<serde_json::Value>();
+    let mut lines = lines.collect::<Result<Vec<_>, _>>().ok()?;
+    for line in &mut lines {
+        if let Some(version) = line.get_mut("format_version") {
+            *version = version.as_str()?.split('.').next()?.into();
+        }
     }
-    Some(value)
+    Some(lines)
 }
 
 proptest! {
@@ -225,6 +230,7 @@ proptest! {
         let folder = tempfile::tempdir().unwrap();
         let store = made(folder.path(), packed);
         let key = key(&store);
+        let looks = [1, 2, 3].map(|number| look(&store, &key, number, Depth::Whole).unwrap());
         drop(store);
         let all = files(folder.path());
         let path = which.get(&all);
@@ -251,9 +257,23 @@ proptest! {
         let as_before = says(&before).is_some() && says(&before) == says(&bytes);
         let silent = as_before || (!cut && path.ends_with("last.json"));
         prop_assert!(problems.iter().any(|one| one.is_damage) || silent, "{}", path.display());
-        // The other looks are there all the same.
-        let whole = (1..=3).filter(|number| look(&store, &key, *number, Depth::Whole).is_ok()).count();
-        prop_assert!(whole >= 2 || path.parent().unwrap().ends_with("origins"), "{}", path.display());
+        // What a look says is what it said, or it cannot be read; those before it need nothing of it.
+        let own = path.file_name().unwrap().to_str().unwrap()[..8].parse().unwrap_or(4);
+        for number in 1..=3 {
+            match look(&store, &key, number, Depth::Whole) {
+                Ok(now) => prop_assert_eq!(&now.inventory, &looks[number as usize - 1].inventory),
+                Err(_) => prop_assert!(number >= own, "{}: look {number}", path.display()),
+            }
+        }
+        // The next look is whole, whatever those before it lost.
+        let mut machine = Machine::new(1);
+        machine.firmware = "2.0".into();
+        if let Ok(saved) = save(&store, &machine.report(7)) {
+            let next = look(&store, &saved.machine, saved.number, Depth::Whole).unwrap();
+            prop_assert_eq!(&next.inventory, &machine.report(7).inventory);
+        } else {
+            prop_assert!(path.ends_with("removed.json") || path.ends_with("last.json"));
+        }
     }
 }
 
@@ -281,7 +301,7 @@ fn what_was_taken_out_or_slipped_in_is_told() {
     let store = made(&base, false);
     let key = key(&store);
     drop(store);
-    let observations = format!("machines/{key}/observations");
+    let observations = format!("machines/{key}/looks");
     let names: Vec<String> = fs::read_dir(base.join(&observations))
         .unwrap()
         .map(|entry| entry.unwrap().file_name().into_string().unwrap())
@@ -316,27 +336,111 @@ fn what_was_taken_out_or_slipped_in_is_told() {
     });
     assert!(behind.contains("it holds observation 3"), "{behind}");
     let state = told("state", &|at| {
-        let states = at.parent().unwrap().join("states");
-        let path = fs::read_dir(states).unwrap().next().unwrap().unwrap().path();
+        let path = at.join(&names[0]);
         let text = fs::read_to_string(&path).unwrap().replace("Fathom 2240", "Fathom 2241");
         fs::write(path, text).unwrap();
     });
-    assert!(state.contains("its digest is another"), "{state}");
+    assert!(state.contains("platform in it was altered"), "{state}");
+    assert!(state.contains("which a look needs, as it was"), "{state}");
+    // Whoever alters a section and its digest, and the lists, has another state.
+    let state = told("digest", &|at| {
+        let path = at.join(&names[0]);
+        let text = fs::read_to_string(&path).unwrap();
+        let begins = "{\"section\":\"platform\",\"digest\":\"";
+        let own = text.lines().find_map(|line| line.strip_prefix(begins)).unwrap();
+        let (old, rest) = own.split_once("\",\"content\":").unwrap();
+        let content = rest.strip_suffix('}').unwrap().replace("Fathom 2240", "Fathom 2241");
+        let new = tectum_archive::written::digest(content.as_bytes());
+        let text = text.replace("Fathom 2240", "Fathom 2241").replace(old, &new);
+        fs::write(path, text).unwrap();
+    });
+    assert!(state.contains("was altered: its digest is another"), "{state}");
 }
 
-#[test]
-fn a_damaged_state_is_written_anew_when_it_is_seen_again() {
+/// What a damaged file took is brought again by the next look that needs it, and then looks before it have it too.
+#[rstest]
+fn what_was_damaged_is_brought_again(#[values(false, true)] packed: bool) {
     let folder = tempfile::tempdir().unwrap();
-    let store = made(folder.path(), false);
-    let states = folder.path().join(format!("machines/{}/states", key(&store)));
-    for entry in fs::read_dir(states).unwrap() {
-        fs::write(entry.unwrap().path(), b"{").unwrap();
+    let store = made(folder.path(), packed);
+    let key = key(&store);
+    let looks = folder.path().join(format!("machines/{key}/looks"));
+    let mut names: Vec<PathBuf> =
+        fs::read_dir(looks).unwrap().map(|entry| entry.unwrap().path()).collect();
+    names.sort();
+    let bytes = fs::read(&names[0]).unwrap();
+    fs::write(&names[0], &bytes[..bytes.len() / 3]).unwrap();
+    let store = FolderStore::open(folder.path(), packed).unwrap();
+    assert!(look(&store, &key, 3, Depth::Whole).is_err());
+    Doing::Again.run(&store).unwrap();
+    for number in [2, 3, 4] {
+        look(&store, &key, number, Depth::Whole).unwrap();
     }
-    let mut machine = Machine::new(1);
-    for day in 0..3 {
-        machine.firmware = format!("2.{day}");
-        assert!(save(&store, &machine.report(10 + day)).is_ok());
+    let told = damage(folder.path());
+    let whole = |one: &Problem| one.said.contains("was found elsewhere");
+    assert!(told.iter().all(|one| one.what.contains("looks/00000001-") || whole(one)), "{told:?}");
+}
+
+/// Of looks that are removed stays what others need, and no more.
+#[rstest]
+fn what_others_need_of_removed_looks_stays(#[values(false, true)] packed: bool) {
+    let folder = tempfile::tempdir().unwrap();
+    let store = made(folder.path(), packed);
+    let key = key(&store);
+    let aside = tempfile::tempdir().unwrap();
+    let before = aside.path().join("before");
+    copied(folder.path(), &before);
+    let looks = folder.path().join(format!("machines/{key}/looks"));
+    let names = || -> Vec<String> {
+        let entries = fs::read_dir(&looks).unwrap();
+        let mut names: Vec<String> =
+            entries.map(|entry| entry.unwrap().file_name().into_string().unwrap()).collect();
+        names.sort();
+        names
+    };
+    let third = look(&store, &key, 3, Depth::Whole).unwrap();
+    store.remove(&key, &BTreeSet::from([1])).unwrap();
+    assert_eq!(names().iter().filter(|name| name.contains(".kept.")).count(), 1, "{:?}", names());
+    store.remove(&key, &BTreeSet::from([2])).unwrap();
+    // The second brought its firmware alone, which the third does not have.
+    assert_eq!(names().len(), 2, "{:?}", names());
+    assert_eq!(look(&store, &key, 3, Depth::Whole).unwrap().inventory, third.inventory);
+    assert_eq!(problems(folder.path()), []);
+    // Copied from where they are all there, they are back, and nothing is kept apart any more.
+    let copied = copy(&FolderStore::open(&before, packed).unwrap(), &store, &mut |_| {}).unwrap();
+    assert_eq!((copied.observations, copied.stood_already), (2, 1));
+    assert!(names().len() == 3 && names().iter().all(|name| !name.contains(".kept.")));
+    for number in 1..=3 {
+        look(&store, &key, number, Depth::Whole).unwrap();
     }
+    assert_eq!(damage(folder.path()), []);
+}
+
+/// A file that somebody laid out or packed otherwise says the same.
+#[rstest]
+fn a_file_that_was_laid_out_otherwise_is_read(#[values(false, true)] packed: bool) {
+    let folder = tempfile::tempdir().unwrap();
+    let store = made(folder.path(), packed);
+    let key = key(&store);
+    let before = said(folder.path());
+    drop(store);
+    for path in files(&folder.path().join(format!("machines/{key}/looks"))) {
+        let bytes = fs::read(&path).unwrap();
+        let bytes = match packed {
+            true => zstd::encode_all(&zstd::decode_all(&bytes[..]).unwrap()[..], 9).unwrap(),
+            false => {
+                let values = serde_json::Deserializer::from_slice(&bytes);
+                let values = values.into_iter::<serde_json::Value>();
+                values
+                    .map(|value| serde_json::to_string_pretty(&value.unwrap()).unwrap())
+                    .collect::<Vec<_>>()
+                    .join("\n")
+                    .into_bytes()
+            }
+        };
+        fs::write(&path, bytes).unwrap();
+    }
+    fs::remove_file(folder.path().join("index.sqlite")).unwrap();
+    assert_eq!(said(folder.path()), before);
     assert_eq!(damage(folder.path()), []);
 }
 
@@ -374,8 +478,8 @@ fn other_major_versions_are_refused_and_newer_minor_ones_read(
         newer_undone(&folder.path().join("archive.json"), version);
     }
     // An observation of another version among those of this.
-    let observation = fs::read_dir(folder.path().join(format!("machines/{key}/observations")));
-    newer(&observation.unwrap().next().unwrap().unwrap().path());
+    let looks = files(&folder.path().join(format!("machines/{key}/looks")));
+    newer(&looks[2]);
     let store = FolderStore::open(folder.path(), false).unwrap();
     let looks = (1..=3).filter(|number| look(&store, &key, *number, Depth::Whole).is_ok()).count();
     assert_eq!(looks, if readable { 3 } else { 2 });
@@ -407,28 +511,12 @@ fn a_link_in_the_place_of_a_file_is_not_followed() {
     let folder = tempfile::tempdir().unwrap();
     let store = made(folder.path(), false);
     let key = key(&store);
-    let states = folder.path().join(format!("machines/{key}/states"));
-    let path = fs::read_dir(states).unwrap().next().unwrap().unwrap().path();
+    let looks = files(&folder.path().join(format!("machines/{key}/looks")));
+    let path = looks[2].clone();
     let aside = folder.path().join("aside");
     fs::rename(&path, &aside).unwrap();
     std::os::unix::fs::symlink(&aside, &path).unwrap();
-    assert_eq!(damage(folder.path()).len(), 1);
-}
-
-#[test]
-fn a_state_of_another_form_is_told_and_written_anew() {
-    let folder = tempfile::tempdir().unwrap();
-    drop(made(folder.path(), false));
-    let states: Vec<PathBuf> = files(folder.path())
-        .into_iter()
-        .filter(|one| one.parent().unwrap().ends_with("states"))
-        .collect();
-    for path in &states {
-        let text = fs::read_to_string(path).unwrap();
-        fs::write(path, text.replacen("tectum-state", "uectum-state", 1)).unwrap();
-    }
-    assert_eq!(damage(folder.path()).len(), states.len());
-    let store = FolderStore::open(folder.path(), false).unwrap();
-    Doing::Again.run(&store).unwrap();
-    assert_eq!(damage(folder.path()).len(), states.len() - 1);
+    let told = damage(folder.path());
+    assert!(told.iter().any(|one| one.what == path.display().to_string()), "{told:?}");
+    assert!(look(&store, &key, 3, Depth::Whole).is_err());
 }

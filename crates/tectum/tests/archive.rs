@@ -344,14 +344,15 @@ fn damage_is_told_by_the_status() {
     let place = gannet();
     let machines = place.path("archive/machines");
     let machine = fs::read_dir(machines).unwrap().next().unwrap().unwrap().path();
-    let state = fs::read_dir(machine.join("states")).unwrap().next().unwrap().unwrap().path();
-    let mut bytes = fs::read(&state).unwrap();
-    let middle = bytes.len() / 2;
-    bytes.truncate(middle);
-    fs::write(&state, bytes).unwrap();
+    let mut looks: Vec<_> =
+        fs::read_dir(machine.join("looks")).unwrap().map(|entry| entry.unwrap().path()).collect();
+    looks.sort();
+    let mut bytes = fs::read(&looks[1]).unwrap();
+    bytes.truncate(bytes.len() / 2);
+    fs::write(&looks[1], bytes).unwrap();
     let ran = place.run(&["archive", "verify"]);
     assert_eq!(ran.status, 1, "{}", ran.out);
-    assert!(ran.out.contains("damaged") && ran.out.contains("states/"), "{}", ran.out);
+    assert!(ran.out.contains("damaged") && ran.out.contains("looks/00000002-"), "{}", ran.out);
     let told = json(&place.run(&["archive", "verify", "--format", "json"]));
     assert_eq!(told["problems"][0]["is_damage"], true);
     // The other look is there all the same.
@@ -433,61 +434,71 @@ fn saver(place: &Place, file: &str) -> Command {
     command
 }
 
+/// So many savers are killed in one archive: what looks through all of it takes as long as there is in it.
+const KILLS_IN_ONE: u32 = 50;
+
 /// Savers are killed at moments that no plan chose: what one of them acknowledged is there, and the archive is
 /// whole.
 fn kills(many: u32) {
-    let place = Place::new();
-    let mut known = 0;
     let mut seed: u32 = 0x2026_1126;
     // How long a saver takes that nobody kills, as far as is known.
     let mut longest = Duration::ZERO;
-    for number in 0..many {
-        let day = format!(
-            "20{:02}-{:02}-{:02}",
-            20 + number / 300,
-            1 + number / 28 % 12,
-            1 + number % 28
-        );
-        let kernel = format!("6.12.{number}-skerry");
-        if number == 0 {
-            dated(&place, "demo:gannet-before", "base.json", &day, &[]);
-        }
+    let mut saved = 0;
+    for first in (0..many).step_by(KILLS_IN_ONE as usize) {
+        let place = Place::new();
+        dated(&place, "demo:gannet-before", "base.json", "2026-01-01", &[]);
         let text = fs::read_to_string(place.path("base.json")).unwrap();
-        let mut report: Value = serde_json::from_str(&text).unwrap();
-        report["taken"]["at"] = format!("{day}T03:00:00Z").into();
-        report["inventory"]["os"]["kernel_release"] = kernel.into();
-        fs::write(place.path("next.json"), report.to_string()).unwrap();
-        let begun = Instant::now();
-        let mut running = saver(&place, "next.json").spawn().unwrap();
-        // Any moment of the time that saving takes, by a plain generator of numbers.
-        seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
-        if number > 0 {
-            let most = u64::try_from(longest.as_micros()).unwrap() * 3 / 2;
-            std::thread::sleep(Duration::from_micros(u64::from(seed >> 8) % most));
-            let _ = running.kill();
+        let mut known = 0;
+        for number in first..many.min(first + KILLS_IN_ONE) {
+            let day = format!(
+                "20{:02}-{:02}-{:02}",
+                20 + number / 300,
+                1 + number / 28 % 12,
+                1 + number % 28
+            );
+            let mut report: Value = serde_json::from_str(&text).unwrap();
+            report["taken"]["at"] = format!("{day}T03:00:00Z").into();
+            // Every other look is at a state that is known.
+            report["inventory"]["os"]["kernel_release"] =
+                format!("6.12.{}-skerry", number / 2).into();
+            fs::write(place.path("next.json"), report.to_string()).unwrap();
+            let begun = Instant::now();
+            let mut running = saver(&place, "next.json").spawn().unwrap();
+            // Any moment of the time that saving takes, by a plain generator of numbers.
+            seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+            if number > 0 {
+                let most = u64::try_from(longest.as_micros()).unwrap() * 3 / 2;
+                std::thread::sleep(Duration::from_micros(u64::from(seed >> 8) % most));
+                let _ = running.kill();
+            }
+            let ended = running.wait_with_output().unwrap();
+            if ended.status.success() {
+                longest = longest.max(begun.elapsed());
+            }
+            let acknowledged = String::from_utf8_lossy(&ended.stderr).contains("saved as look");
+            known = whole_after(&place, number, known, acknowledged);
         }
-        let ended = running.wait_with_output().unwrap();
-        if ended.status.success() {
-            longest = longest.max(begun.elapsed());
-        }
-        let acknowledged = String::from_utf8_lossy(&ended.stderr).contains("saved as look");
-        let list = place.run(&["archive", "list", "gannet", "--format", "json"]);
-        let looks = match list.status {
-            0 => json(&list)[0]["observations"].as_array().unwrap().len(),
-            // Killed before there was anything.
-            _ => 0,
-        };
-        assert!(
-            looks == known + 1 || (looks == known && !acknowledged),
-            "{number}: {looks} after {known}"
-        );
-        known = looks;
-        if looks > 0 {
-            let whole = place.run(&["archive", "verify"]);
-            assert_eq!(whole.status, 0, "{number}: {}", whole.out);
-        }
+        saved += known;
     }
-    assert!(known < usize::try_from(many).unwrap(), "no saver was ever killed in time");
+    assert!(saved < usize::try_from(many).unwrap(), "no saver was ever killed in time");
+}
+
+/// How many looks there are after a saver was killed; that they are those before it and its own, if it was
+/// acknowledged, and whole.
+fn whole_after(place: &Place, number: u32, known: usize, acknowledged: bool) -> usize {
+    let list = place.run(&["archive", "list", "gannet", "--format", "json"]);
+    let looks = match list.status {
+        0 => json(&list)[0]["observations"].as_array().unwrap().len(),
+        // Killed before there was anything.
+        _ => 0,
+    };
+    let is = looks == known + 1 || (looks == known && !acknowledged);
+    assert!(is, "{number}: {looks} after {known}");
+    if looks > 0 {
+        let whole = place.run(&["archive", "verify"]);
+        assert_eq!(whole.status, 0, "{number}: {}", whole.out);
+    }
+    looks
 }
 
 #[test]

@@ -36,8 +36,8 @@ use crate::{
     side_by_side::side_by_side,
     who::Who,
     written::{
-        FindingCounts, Mark, OBSERVATION, Observation, Prepared, Removed, STATE, State, report,
-        values,
+        FindingCounts, Mark, OBSERVATION, Observation, Piece, Prepared, Removed, STATE, State,
+        report, values,
     },
 };
 
@@ -116,6 +116,18 @@ pub struct Verified {
     pub states: u64,
     /// Bytes that the archive takes.
     pub bytes: u64,
+}
+
+/// A piece in a list of them.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct PieceAt {
+    /// The section.
+    pub section: String,
+    /// The digest of its text.
+    pub digest: String,
+    /// Where it stands, if its store has to be told.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub look: Option<String>,
 }
 
 /// An archive, wherever it is kept.
@@ -205,11 +217,17 @@ pub trait Store: Send + Sync {
         Ok(State::text_in_part(&text, sections).unwrap_or(text))
     }
 
+    /// What says where the values of each section of an observation are from.
+    ///
+    /// # Errors
+    /// What stands in the way of reading it.
+    fn origins_list(&self, machine: &str, number: u64) -> Result<Vec<PieceAt>, StoreError>;
+
     /// The text that says where the values of a section are from.
     ///
     /// # Errors
     /// What stands in the way of reading it.
-    fn origins_text(&self, machine: &str, digest: &str) -> Result<Vec<u8>, StoreError>;
+    fn origins_text(&self, machine: &str, at: &PieceAt) -> Result<Vec<u8>, StoreError>;
 
     /// What it remembers of where values are from.
     fn remembered(&self) -> &Remembered;
@@ -221,13 +239,14 @@ pub trait Store: Send + Sync {
     fn origins(
         &self,
         machine: &str,
-        digest: &str,
+        at: &PieceAt,
         depth: Depth,
     ) -> Result<Arc<Origins>, StoreError> {
+        let digest = at.digest.as_str();
         if let Some(known) = self.remembered().get(digest, depth) {
             return Ok(known);
         }
-        let text = self.origins_text(machine, digest)?;
+        let text = self.origins_text(machine, at)?;
         let origins = Origins::read(&text, depth).map_err(|error| StoreError::Damaged {
             what: format!("{digest} of {machine}"),
             said: error.to_string(),
@@ -396,8 +415,8 @@ pub struct Brought {
     pub text: Vec<u8>,
     /// The state that was seen.
     pub state: State,
-    /// Where values are from, by digest.
-    pub origins: BTreeMap<String, Vec<u8>>,
+    /// Where values are from.
+    pub origins: Vec<Piece>,
 }
 
 /// What a text of an archive says.
@@ -439,10 +458,10 @@ pub fn look(
 ) -> Result<Report, StoreError> {
     let observation = store.observation(machine, number)?;
     let state = store.state(machine, &observation.state)?;
-    let origins = observation
-        .origins
-        .values()
-        .map(|digest| store.origins(machine, digest, depth))
+    let origins = store
+        .origins_list(machine, number)?
+        .iter()
+        .map(|at| store.origins(machine, at, depth))
         .collect::<Result<Vec<_>, _>>()?;
     report(observation, &state, origins)
         .map_err(|cause| StoreError::Report { machine: machine.to_owned(), cause })

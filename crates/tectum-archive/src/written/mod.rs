@@ -1,6 +1,7 @@
 //! What an archive keeps, in its written forms.
 
 mod observation;
+pub(crate) mod piece;
 mod prepared;
 pub(crate) mod state;
 
@@ -8,7 +9,8 @@ use sha2::{Digest, Sha256};
 use tectum_report::version::{Format, FormatVersion};
 
 pub use observation::{FindingCounts, Mark, Observation, Removed};
-pub use prepared::{NotToSave, Piece, Prepared};
+pub use piece::{OriginsList, Piece};
+pub use prepared::{NotToSave, Prepared};
 pub(crate) use prepared::{readings, report, values};
 pub use state::State;
 
@@ -32,10 +34,10 @@ pub fn digest(bytes: &[u8]) -> String {
     format!("sha256:{}", hex::encode(Sha256::digest(bytes)))
 }
 
-/// The digest's own digits, as they stand in the name of a file; nothing for what is no digest.
-pub fn digits(digest: &str) -> Option<&str> {
+/// The bytes of a digest; nothing for what is none.
+pub fn digest_bytes(digest: &str) -> Option<[u8; 32]> {
     let digits = digest.strip_prefix("sha256:")?;
-    let plain = digits.len() == 64
-        && digits.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b'a'..=b'f'));
-    plain.then_some(digits)
+    let plain = digits.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b'a'..=b'f'));
+    let mut bytes = [0; 32];
+    (plain && hex::decode_to_slice(digits, &mut bytes).is_ok()).then_some(bytes)
 }

@@ -1,11 +1,11 @@
 //! An observation: one look at a machine.
 
-use std::collections::BTreeMap;
-
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use tectum_report::{Note, Taken, finding::Severity, version::FormatVersion};
+
+use crate::store::Entry;
 
 /// One look at a machine. Observations of a machine are a chain: each holds the digest of the one that was
 /// saved before it, so that one which was altered, removed or slipped in is found out.
@@ -24,8 +24,8 @@ pub struct Observation {
     pub saved_at: Timestamp,
     /// The state that the machine was in: the digest of its inventory.
     pub state: String,
-    /// Where the values of each section are from: the digest of what says so.
-    pub origins: BTreeMap<String, String>,
+    /// Where the values of each section are from: the digest of the list of what says so.
+    pub origins: String,
     /// When, how and by whom it was taken.
     pub taken: Taken,
     /// Which machine it is, as plain values.
@@ -37,6 +37,21 @@ pub struct Observation {
     /// What a reader should know and no field says.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub notes: Vec<Note>,
+}
+
+impl Observation {
+    /// What a list of observations says of it.
+    pub(crate) fn entry(&self) -> Entry {
+        Entry {
+            number: self.number,
+            at: self.taken.at,
+            saved_at: self.saved_at,
+            state: self.state.clone(),
+            who: serde_json::from_value(self.machine.clone()).unwrap_or_default(),
+            privileged: self.taken.privileged,
+            findings: self.findings,
+        }
+    }
 }
 
 /// How many findings there were of each severity.

@@ -1,18 +1,23 @@
 //! A report, taken apart to be saved.
 
-use std::{collections::BTreeMap, sync::Arc};
+use std::sync::Arc;
 
 use jiff::Timestamp;
-use serde_json::{Value, json};
+use serde::Serialize;
+use serde_json::{
+    Value, json,
+    value::{RawValue, to_raw_value},
+};
 use tectum_report::{
     Note, Report, Taken,
     declare::Record,
     finding::{Judgement, Severity},
     json::{origins::Origins, write::Plain},
+    version::FormatVersion,
 };
 
-use super::{FindingCounts, OBSERVATION, Observation, State, digest};
-use crate::{fleet::Overview, who::Who};
+use super::{FindingCounts, OBSERVATION, Observation, OriginsList, Piece, State, piece};
+use crate::{fleet::Overview, store::Entry, who::Who};
 
 /// A report, taken apart to be saved.
 #[derive(Debug)]
@@ -21,24 +26,19 @@ pub struct Prepared {
     pub who: Who,
     /// The state that it was in.
     pub state: State,
+    /// The sections of the state.
+    pub sections: Vec<Piece>,
     /// Where values are from, by section.
-    pub origins: BTreeMap<String, Piece>,
+    pub origins: Vec<Piece>,
+    /// Digest of the list of what says so.
+    pub origins_list: String,
     /// What a list of machines tells of it.
     pub overview: Overview,
     taken: Taken,
-    machine: Value,
-    readings: Value,
+    machine: Box<RawValue>,
+    readings: Box<RawValue>,
     findings: FindingCounts,
     notes: Vec<Note>,
-}
-
-/// A text that is kept once, by its digest.
-#[derive(Debug)]
-pub struct Piece {
-    /// The digest.
-    pub digest: String,
-    /// The text.
-    pub text: Vec<u8>,
 }
 
 /// Why a report cannot be saved.
@@ -95,18 +95,20 @@ impl Prepared {
                 .filter(|one| one.severity == severity && one.accepted.is_none());
             own.count() as u64
         };
-        let mut origins = BTreeMap::new();
-        for (section, origin) in report.origins() {
-            let text = serde_json::to_vec(&origin).map_err(failed)?;
-            origins.insert(section, Piece { digest: digest(&text), text });
-        }
+        let origins = report.origins().into_iter();
+        let origins = origins
+            .map(|(section, own)| Ok(Piece::of(section, serde_json::to_vec(&own)?)))
+            .collect::<Result<Vec<_>, _>>()
+            .map_err(failed)?;
         Ok(Self {
+            origins_list: OriginsList::of(&origins).digest(),
+            sections: piece::sections(&inventory).map_err(failed)?,
             state: State::new(inventory, report.inventory_digest()),
             origins,
             overview: Overview::of(report),
             taken: report.taken.clone(),
-            machine: serde_json::to_value(Plain(&report.machine)).map_err(failed)?,
-            readings: serde_json::to_value(Plain(&report.readings)).map_err(failed)?,
+            machine: to_raw_value(&Plain(&report.machine)).map_err(failed)?,
+            readings: to_raw_value(&Plain(&report.readings)).map_err(failed)?,
             findings: FindingCounts {
                 critical: count(Severity::Critical),
                 warning: count(Severity::Warning),
@@ -122,30 +124,37 @@ impl Prepared {
         self.taken.at
     }
 
-    /// The observation, behind the one before it.
-    pub fn observation(
-        &self,
-        number: u64,
-        before: Option<String>,
-        saved_at: Timestamp,
-    ) -> Observation {
-        Observation {
-            format: OBSERVATION.name.to_owned(),
+    /// The text of the observation, behind the one before it.
+    pub fn observation(&self, number: u64, before: Option<&str>, saved_at: Timestamp) -> Vec<u8> {
+        let written = Written {
+            format: OBSERVATION.name,
             format_version: OBSERVATION.current,
             number,
             before,
             saved_at,
-            state: self.state.inventory_digest.clone(),
-            origins: self
-                .origins
-                .iter()
-                .map(|(section, piece)| (section.clone(), piece.digest.clone()))
-                .collect(),
-            taken: self.taken.clone(),
-            machine: self.machine.clone(),
-            readings: self.readings.clone(),
+            state: &self.state.inventory_digest,
+            origins: &self.origins_list,
+            taken: &self.taken,
+            machine: &self.machine,
+            readings: &self.readings,
             findings: self.findings,
-            notes: self.notes.clone(),
+            notes: &self.notes,
+        };
+        let mut text = serde_json::to_vec(&written).unwrap_or_default();
+        text.push(b'\n');
+        text
+    }
+
+    /// What a list of observations says of it.
+    pub fn entry(&self, number: u64, saved_at: Timestamp) -> Entry {
+        Entry {
+            number,
+            at: self.taken.at,
+            saved_at,
+            state: self.state.inventory_digest.clone(),
+            who: self.who.clone(),
+            privileged: self.taken.privileged,
+            findings: self.findings,
         }
     }
 
@@ -154,8 +163,28 @@ impl Prepared {
     pub fn is(&self, other: &Observation) -> bool {
         self.taken.at == other.taken.at
             && self.state.inventory_digest == other.state
-            && self.readings == other.readings
+            && serde_json::from_str::<Value>(self.readings.get())
+                .is_ok_and(|readings| readings == other.readings)
     }
+}
+
+/// An [`Observation`], as it is written.
+#[derive(Serialize)]
+struct Written<'a> {
+    format: &'a str,
+    format_version: FormatVersion,
+    number: u64,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    before: Option<&'a str>,
+    saved_at: Timestamp,
+    state: &'a str,
+    origins: &'a str,
+    taken: &'a Taken,
+    machine: &'a RawValue,
+    readings: &'a RawValue,
+    findings: FindingCounts,
+    #[serde(skip_serializing_if = "<[Note]>::is_empty")]
+    notes: &'a [Note],
 }
 
 /// A machine's report, put together again from what was kept of it.

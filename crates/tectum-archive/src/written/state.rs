@@ -38,10 +38,19 @@ struct Head<'a> {
     inventory_digest: &'a str,
 }
 
+impl Head<'_> {
+    fn line(&self) -> Result<Vec<u8>, serde_json::Error> {
+        let mut line = serde_json::to_vec(self)?;
+        line.pop();
+        line.extend_from_slice(BEFORE);
+        Ok(line)
+    }
+}
+
 /// How the line before the sections ends.
 const BEFORE: &[u8] = b",\"inventory\":{\n";
 /// The line behind the sections.
-pub(crate) const BEHIND: &[u8] = b"}}\n";
+const BEHIND: &[u8] = b"}}\n";
 
 impl State {
     /// A state of this inventory.
@@ -76,9 +85,7 @@ impl State {
             format_version: self.format_version,
             inventory_digest: &self.inventory_digest,
         };
-        let mut head = serde_json::to_vec(&head)?;
-        head.pop();
-        head.extend_from_slice(BEFORE);
+        let head = head.line()?;
         let lines = sections.iter().map(|(name, section)| {
             let mut line = serde_json::to_vec(name)?;
             line.push(b':');
@@ -87,6 +94,26 @@ impl State {
         });
         let lines = lines.collect::<Result<Vec<_>, serde_json::Error>>()?;
         Ok(put_together(&head, &lines))
+    }
+
+    /// The text of a state of which these are the sections, each with the text of its name's.
+    ///
+    /// # Errors
+    /// That a name cannot be written as JSON.
+    pub(crate) fn text_of_sections<'a>(
+        digest: &str,
+        sections: impl IntoIterator<Item = (&'a str, &'a [u8])>,
+    ) -> Result<Vec<u8>, serde_json::Error> {
+        let head =
+            Head { format: STATE.name, format_version: STATE.current, inventory_digest: digest };
+        let lines = sections.into_iter().map(|(name, text)| {
+            let mut line = serde_json::to_vec(name)?;
+            line.push(b':');
+            line.extend_from_slice(text);
+            Ok(line)
+        });
+        let lines = lines.collect::<Result<Vec<_>, serde_json::Error>>()?;
+        Ok(put_together(&head.line()?, &lines))
     }
 
     /// The text with these sections alone; nothing where its lines are not as they are written here.
@@ -124,7 +151,7 @@ impl State {
 }
 
 /// Whether a line is the one before the sections.
-pub(crate) fn is_head(line: &[u8]) -> bool {
+fn is_head(line: &[u8]) -> bool {
     line.ends_with(BEFORE)
 }
 
@@ -140,7 +167,7 @@ pub(crate) fn lines(text: &[u8]) -> impl Iterator<Item = &[u8]> {
 }
 
 /// The name of the section in a line.
-pub(crate) fn section_of(line: &[u8]) -> Option<&str> {
+fn section_of(line: &[u8]) -> Option<&str> {
     let name = line.strip_prefix(b"\"")?;
     let (name, behind) = name.split_at_checked(memchr(b'"', name)?)?;
     let plain = name.iter().all(|byte| byte.is_ascii_lowercase() || *byte == b'_');
@@ -149,7 +176,7 @@ pub(crate) fn section_of(line: &[u8]) -> Option<&str> {
 }
 
 /// Lines of sections, whatever stands at their ends, with what stands before and behind them.
-pub(crate) fn put_together<T: AsRef<[u8]>>(head: &[u8], sections: &[T]) -> Vec<u8> {
+fn put_together<T: AsRef<[u8]>>(head: &[u8], sections: &[T]) -> Vec<u8> {
     let mut text = head.to_vec();
     for (row, line) in sections.iter().enumerate() {
         if row > 0 {
@@ -187,6 +214,9 @@ mod tests {
         let text = state().text().unwrap();
         assert_eq!(lines(&text).count(), 5);
         assert_eq!(serde_json::from_slice::<State>(&text).unwrap(), state());
+        let pieces = crate::written::piece::sections(&state().inventory).unwrap();
+        let sections = pieces.iter().map(|one| (one.section.as_str(), &one.text[..]));
+        assert_eq!(State::text_of_sections("sha256:00", sections).unwrap(), text);
         let empty = State::new(json!({}), String::new());
         assert_eq!(serde_json::from_slice::<State>(&empty.text().unwrap()).unwrap(), empty);
     }

@@ -123,8 +123,9 @@ pub fn told(store: &dyn Store) -> Vec<String> {
             let observation = store.observation(&latest.machine, entry.number).unwrap();
             let state = store.state(&latest.machine, &observation.state).unwrap();
             assert!(state.is_whole());
-            for digest in observation.origins.values() {
-                told.push(format!("{:?}", store.origins_text(&latest.machine, digest).unwrap()));
+            for at in store.origins_list(&latest.machine, entry.number).unwrap() {
+                let text = store.origins_text(&latest.machine, &at).unwrap();
+                told.push(format!("{} {} {text:?}", at.section, at.digest));
             }
             let state = serde_json_canonicalizer::to_string(&state).unwrap();
             told.push(format!("{observation:?} {state}"));

@@ -9,7 +9,6 @@
 mod draft;
 mod place;
 pub mod step;
-mod together;
 
 use std::{
     ffi::OsStr,
@@ -22,7 +21,6 @@ use std::{
 
 use rustix::fs::{AtFlags, FlockOperation, Mode, OFlags};
 
-pub use self::together::Together;
 use self::{
     draft::{Draft, sweep, sync_folder},
     place::{Place, find},
@@ -139,22 +137,13 @@ fn written(
     folder: BorrowedFd<'_>,
     write: impl FnOnce(&mut dyn Write) -> io::Result<()>,
 ) -> io::Result<Draft> {
-    let draft = filled(folder, write)?;
-    draft.sync()?;
-    Ok(draft)
-}
-
-/// A draft with its content.
-fn filled(
-    folder: BorrowedFd<'_>,
-    write: impl FnOnce(&mut dyn Write) -> io::Result<()>,
-) -> io::Result<Draft> {
     let draft = Draft::new(folder)?;
     let mut buffered = BufWriter::new(draft.file());
     step(Step::Write)?;
     write(&mut buffered)?;
     buffered.flush()?;
     drop(buffered);
+    draft.sync()?;
     Ok(draft)
 }
 

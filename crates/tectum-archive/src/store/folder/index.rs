@@ -4,7 +4,8 @@
 
 use std::{
     collections::{BTreeMap, BTreeSet, HashMap},
-    os::unix::fs::MetadataExt,
+    fs::OpenOptions,
+    os::unix::fs::{MetadataExt, OpenOptionsExt},
     path::{Path, PathBuf},
     time::{Duration, SystemTime},
 };
@@ -15,18 +16,20 @@ use serde::Deserialize;
 use tectum_report::Taken;
 
 use super::{
-    disk::{self, names},
-    layout::{INDEX, MACHINES, Machine, observation_number},
+    disk::names,
+    layout::{INDEX, MACHINES, Machine, look_in, look_number},
+    look_file::LookFile,
+    reading::Reading,
 };
 use crate::{
     fleet::Overview,
-    store::{Entry, Latest, StoreError},
+    store::{Entry, Latest, StoreError, state_of},
     who::{Who, is_key},
-    written::{FindingCounts, Observation},
+    written::FindingCounts,
 };
 
 /// Made anew whenever what it holds changes.
-const KIND: i64 = 2;
+const KIND: i64 = 3;
 
 const TABLES: &str = "
 CREATE TABLE machine (
@@ -39,7 +42,8 @@ CREATE TABLE machine (
     observations INTEGER NOT NULL,
     states INTEGER NOT NULL,
     critical INTEGER NOT NULL, warning INTEGER NOT NULL, notice INTEGER NOT NULL,
-    overview TEXT
+    overview TEXT,
+    last_look TEXT, last_checksum INTEGER, last_digest TEXT
 ) WITHOUT ROWID;
 CREATE INDEX machine_by_system_uuid ON machine (system_uuid);
 CREATE INDEX machine_by_serial ON machine (serial);
@@ -49,6 +53,7 @@ CREATE TABLE fresh (saved INTEGER NOT NULL, machines INTEGER NOT NULL);
 CREATE TABLE observation (
     machine TEXT NOT NULL,
     number INTEGER NOT NULL,
+    look TEXT NOT NULL,
     at INTEGER NOT NULL,
     saved_at INTEGER NOT NULL,
     state TEXT NOT NULL,
@@ -56,6 +61,12 @@ CREATE TABLE observation (
     privileged INTEGER NOT NULL,
     critical INTEGER NOT NULL, warning INTEGER NOT NULL, notice INTEGER NOT NULL,
     PRIMARY KEY (machine, number)
+) WITHOUT ROWID;
+CREATE TABLE file (
+    machine TEXT NOT NULL,
+    look TEXT NOT NULL,
+    checksum INTEGER NOT NULL,
+    PRIMARY KEY (machine, look)
 ) WITHOUT ROWID;
 ";
 
@@ -122,7 +133,7 @@ impl Index {
         }
         let mut changed = Vec::new();
         for key in names(&self.archive.join(MACHINES))?.into_iter().filter(|name| is_key(name)) {
-            let folder = Machine::at(&self.archive, &key).observations();
+            let folder = Machine::at(&self.archive, &key).looks();
             let stamp = stamp(&folder);
             let was = known.remove(&key);
             if stamp.is_none() || was != stamp {
@@ -133,7 +144,7 @@ impl Index {
             return Ok(());
         }
         let archive = self.archive.clone();
-        let transaction = self.database.transaction().map_err(&failed)?;
+        let transaction = self.database.savepoint().map_err(&failed)?;
         for key in known.keys() {
             forget(&transaction, key).map_err(&failed)?;
         }
@@ -141,6 +152,26 @@ impl Index {
             bring_up_to_date(&transaction, &archive, &key, stamp)?;
         }
         transaction.commit().map_err(&failed)
+    }
+
+    /// Does what asks and changes it several times in one go, alone among those who change it; and whether the
+    /// changes were kept.
+    pub(super) fn in_one_go<T>(
+        &mut self,
+        work: impl FnOnce(&mut Self) -> Result<T, StoreError>,
+    ) -> Result<(T, bool), StoreError> {
+        // Where it cannot be begun, each step stands by itself.
+        let begun = self.database.execute_batch("BEGIN IMMEDIATE").is_ok();
+        let done = work(self);
+        // It may have been made anew meanwhile.
+        let mut kept = true;
+        if begun && !self.database.is_autocommit() {
+            kept = done.is_ok() && self.database.execute_batch("COMMIT").is_ok();
+            if !kept {
+                let _ = self.database.execute_batch("ROLLBACK");
+            }
+        }
+        Ok((done?, kept))
     }
 
     /// Whether it is what the files said when so many had been saved, and no machine came or went since.
@@ -155,15 +186,8 @@ impl Index {
 
     /// Says that it is what the files say when so many had been saved.
     pub(super) fn set_fresh(&mut self, saved: Option<u64>) -> Result<(), StoreError> {
-        let failed = failed(&self.archive);
         let machines = stamp(&self.archive.join(MACHINES));
-        self.database.execute("DELETE FROM fresh", []).map_err(&failed)?;
-        if let (Some(saved), Some(machines)) = (saved, machines) {
-            self.database
-                .execute("INSERT INTO fresh VALUES (?1, ?2)", params![stored(saved), machines])
-                .map_err(&failed)?;
-        }
-        Ok(())
+        set_fresh(&self.database, saved, machines).map_err(failed(&self.archive))
     }
 
     /// Makes what is known of one machine what its files say now.
@@ -177,7 +201,7 @@ impl Index {
 
     fn refreshed_one(&mut self, key: &str) -> Result<(), StoreError> {
         let failed = failed(&self.archive);
-        let now = stamp(&Machine::at(&self.archive, key).observations());
+        let now = stamp(&Machine::at(&self.archive, key).looks());
         let known: Option<i64> = self
             .database
             .query_row("SELECT stamp FROM machine WHERE key = ?1", [key], |row| row.get(0))
@@ -186,7 +210,7 @@ impl Index {
         if now.is_some() && now == known {
             return Ok(());
         }
-        let transaction = self.database.transaction().map_err(&failed)?;
+        let transaction = self.database.savepoint().map_err(&failed)?;
         bring_up_to_date(&transaction, &self.archive, key, now.unwrap_or(0))?;
         transaction.commit().map_err(&failed)
     }
@@ -206,25 +230,79 @@ impl Index {
         Ok(Vec::new())
     }
 
-    /// Takes over an observation that was just saved.
+    /// Takes over a look that was just saved, by when so many had been.
     pub(super) fn add(
         &mut self,
         key: &str,
-        observation: &Observation,
-        who: &Who,
-        overview: &Overview,
+        added: &Added<'_>,
+        saved: u64,
     ) -> Result<(), StoreError> {
         let failed = failed(&self.archive);
-        let stamp = stamp(&Machine::at(&self.archive, key).observations()).unwrap_or(0);
-        let transaction = self.database.transaction().map_err(&failed)?;
-        insert(&transaction, key, &entry(observation, who.clone())).map_err(&failed)?;
+        let own = stamp(&Machine::at(&self.archive, key).looks()).unwrap_or(0);
+        let machines = stamp(&self.archive.join(MACHINES));
+        let transaction = self.database.savepoint().map_err(&failed)?;
+        insert(&transaction, key, &added.last.look, added.entry).map_err(&failed)?;
+        keep_files(&transaction, key, added.files).map_err(&failed)?;
         let entries = entries_of(&transaction, key).map_err(&failed)?;
-        let own = Some(overview.clone());
+        let overview = Some(added.overview.clone());
         let overview = latest_of(&entries)
-            .filter(|one| one.number != observation.number)
-            .map_or(own, |_| None);
-        summarise(&transaction, &self.archive, key, stamp, &entries, overview)?;
+            .filter(|one| one.number != added.entry.number)
+            .map_or(overview, |_| None);
+        summarise(&transaction, &self.archive, key, own, &entries, overview)?;
+        keep_last(&transaction, key, &added.last).map_err(&failed)?;
+        set_fresh(&transaction, Some(saved), machines).map_err(&failed)?;
         transaction.commit().map_err(&failed)
+    }
+
+    /// What the look of a machine is called that saw a state first.
+    pub(super) fn look_with(&self, key: &str, state: &str) -> Result<Option<String>, StoreError> {
+        let text = "SELECT look FROM observation WHERE machine = ?1 AND state = ?2 ORDER BY number LIMIT 1";
+        self.value(text, [key, state])
+    }
+
+    /// What the look of a machine is called that was saved last.
+    pub(super) fn last_look(&self, key: &str) -> Result<Option<String>, StoreError> {
+        self.value(
+            "SELECT look FROM observation WHERE machine = ?1 ORDER BY number DESC LIMIT 1",
+            [key],
+        )
+    }
+
+    /// The look that was saved last, as it was written.
+    pub(super) fn last_known(&self, key: &str) -> Result<Option<LastKnown>, StoreError> {
+        let failed = failed(&self.archive);
+        let text = "SELECT last_look, last_checksum, last_digest FROM machine \
+                    WHERE key = ?1 AND last_look IS NOT NULL";
+        let mut statement = self.database.prepare_cached(text).map_err(&failed)?;
+        let known = statement.query_row([key], |row| {
+            Ok(LastKnown { look: row.get(0)?, checksum: row.get(1)?, digest: row.get(2)? })
+        });
+        known.optional().map_err(&failed)
+    }
+
+    /// The checksum that a file of a look had when it was known to be whole.
+    pub(super) fn checksum(&self, key: &str, look: &str) -> Result<Option<i64>, StoreError> {
+        self.value("SELECT checksum FROM file WHERE machine = ?1 AND look = ?2", [key, look])
+    }
+
+    /// Notes checksums of files that are whole.
+    pub(super) fn keep_files(
+        &mut self,
+        key: &str,
+        files: &BTreeMap<String, i64>,
+    ) -> Result<(), StoreError> {
+        keep_files(&self.database, key, files).map_err(failed(&self.archive))
+    }
+
+    /// A single value.
+    fn value<T: rusqlite::types::FromSql>(
+        &self,
+        query: &str,
+        with: impl rusqlite::Params,
+    ) -> Result<Option<T>, StoreError> {
+        let failed = failed(&self.archive);
+        let mut statement = self.database.prepare_cached(query).map_err(&failed)?;
+        statement.query_row(with, |row| row.get(0)).optional().map_err(&failed)
     }
 
     /// Every machine, by key.
@@ -262,6 +340,59 @@ impl Index {
     }
 }
 
+/// The look that was saved last, as it was written.
+pub(super) struct LastKnown {
+    /// What it is called.
+    pub(super) look: String,
+    /// The checksum of its file.
+    pub(super) checksum: i64,
+    /// The digest of its observation.
+    pub(super) digest: String,
+}
+
+/// A look that was just saved.
+pub(super) struct Added<'a> {
+    pub(super) entry: &'a Entry,
+    pub(super) last: LastKnown,
+    pub(super) overview: &'a Overview,
+    /// Files that are whole, with their checksums.
+    pub(super) files: &'a BTreeMap<String, i64>,
+}
+
+fn keep_last(database: &Connection, key: &str, last: &LastKnown) -> Result<(), rusqlite::Error> {
+    let mut statement = database.prepare_cached(
+        "UPDATE machine SET last_look = ?2, last_checksum = ?3, last_digest = ?4 WHERE key = ?1",
+    )?;
+    statement.execute(params![key, last.look, last.checksum, last.digest])?;
+    Ok(())
+}
+
+fn set_fresh(
+    database: &Connection,
+    saved: Option<u64>,
+    machines: Option<i64>,
+) -> Result<(), rusqlite::Error> {
+    database.prepare_cached("DELETE FROM fresh")?.execute([])?;
+    if let (Some(saved), Some(machines)) = (saved, machines) {
+        let mut statement = database.prepare_cached("INSERT INTO fresh VALUES (?1, ?2)")?;
+        statement.execute(params![stored(saved), machines])?;
+    }
+    Ok(())
+}
+
+fn keep_files(
+    database: &Connection,
+    key: &str,
+    files: &BTreeMap<String, i64>,
+) -> Result<(), rusqlite::Error> {
+    let mut statement =
+        database.prepare_cached("INSERT OR REPLACE INTO file VALUES (?1, ?2, ?3)")?;
+    for (look, checksum) in files {
+        statement.execute(params![key, look, checksum])?;
+    }
+    Ok(())
+}
+
 fn failed(archive: &Path) -> impl Fn(rusqlite::Error) -> StoreError + use<> {
     let path = archive.join(INDEX);
     move |cause| StoreError::Index { path: path.clone(), cause }
@@ -270,6 +401,8 @@ fn failed(archive: &Path) -> impl Fn(rusqlite::Error) -> StoreError + use<> {
 /// The index beside the files; nothing where it can only be read, because it is of use only while it can be
 /// brought up to date.
 fn beside(path: &Path) -> Result<Option<Connection>, rusqlite::Error> {
+    // It holds serial numbers, and what is written beside it gets its mode.
+    let _ = OpenOptions::new().create(true).append(true).mode(0o600).open(path);
     let database = Connection::open(path)?;
     if database.is_readonly(rusqlite::MAIN_DB)? {
         return Ok(None);
@@ -277,6 +410,8 @@ fn beside(path: &Path) -> Result<Option<Connection>, rusqlite::Error> {
     prepared(&database)?;
     // What was written halfway can be made anew, so nothing is waited for.
     database.pragma_update(None, "synchronous", "OFF")?;
+    // One file less is made and removed for each look.
+    database.pragma_update(None, "journal_mode", "PERSIST")?;
     database.execute_batch("BEGIN IMMEDIATE; COMMIT")?;
     Ok(Some(database))
 }
@@ -294,7 +429,7 @@ fn prepared(database: &Connection) -> Result<(), rusqlite::Error> {
         return Ok(());
     }
     let make = "BEGIN IMMEDIATE; DROP TABLE IF EXISTS machine; DROP TABLE IF EXISTS observation; \
-                DROP TABLE IF EXISTS fresh;";
+                DROP TABLE IF EXISTS file; DROP TABLE IF EXISTS fresh;";
     database.execute_batch(&format!("{make} {TABLES} PRAGMA user_version = {KIND}; COMMIT"))
 }
 
@@ -310,6 +445,7 @@ fn stamp(folder: &Path) -> Option<i64> {
 
 fn forget(database: &Connection, key: &str) -> Result<(), rusqlite::Error> {
     database.execute("DELETE FROM observation WHERE machine = ?1", [key])?;
+    database.execute("DELETE FROM file WHERE machine = ?1", [key])?;
     database.execute("DELETE FROM machine WHERE key = ?1", [key])?;
     Ok(())
 }
@@ -322,10 +458,10 @@ fn bring_up_to_date(
     stamp: i64,
 ) -> Result<(), StoreError> {
     let failed = failed(archive);
-    let folder = Machine::at(archive, key).observations();
+    let folder = Machine::at(archive, key).looks();
     let files: BTreeMap<u64, String> = names(&folder)?
         .into_iter()
-        .filter_map(|name| Some((observation_number(&name)?, name)))
+        .filter_map(|name| Some((look_number(look_in(&name)?)?, name)))
         .collect();
     let known: BTreeSet<u64> =
         entries_of(database, key).map_err(&failed)?.iter().map(|entry| entry.number).collect();
@@ -339,10 +475,11 @@ fn bring_up_to_date(
     }
     for (number, name) in files.iter().filter(|(number, _)| !known.contains(*number)) {
         // What is damaged is for `verify` to tell: the others are good all the same.
-        let Ok(text) = disk::read(&folder.join(name)) else { continue };
+        let Ok(file) = LookFile::open(&folder.join(name)) else { continue };
+        let Some(text) = file.observation() else { continue };
         let Ok(head) = serde_json::from_slice::<Head>(&text) else { continue };
-        if head.number == *number {
-            insert(database, key, &head.into()).map_err(&failed)?;
+        if let Some(look) = look_in(name).filter(|_| head.number == *number) {
+            insert(database, key, look, &head.into()).map_err(&failed)?;
         }
     }
     let entries = entries_of(database, key).map_err(&failed)?;
@@ -375,31 +512,24 @@ impl From<Head> for Entry {
     }
 }
 
-/// What the index holds of an observation that was just made.
-pub(super) fn entry(observation: &Observation, who: Who) -> Entry {
-    Entry {
-        number: observation.number,
-        at: observation.taken.at,
-        saved_at: observation.saved_at,
-        state: observation.state.clone(),
-        who,
-        privileged: observation.taken.privileged,
-        findings: observation.findings,
-    }
-}
-
 /// A whole number as the index holds it: what is counted here is far from its end.
 fn stored(number: u64) -> i64 {
     i64::try_from(number).unwrap_or(i64::MAX)
 }
 
-fn insert(database: &Connection, key: &str, entry: &Entry) -> Result<(), rusqlite::Error> {
+fn insert(
+    database: &Connection,
+    key: &str,
+    look: &str,
+    entry: &Entry,
+) -> Result<(), rusqlite::Error> {
     let mut statement = database.prepare_cached(
-        "INSERT OR REPLACE INTO observation VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13)",
+        "INSERT OR REPLACE INTO observation VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14)",
     )?;
     statement.execute(params![
         key,
         stored(entry.number),
+        look,
         entry.at.as_microsecond(),
         entry.saved_at.as_microsecond(),
         entry.state,
@@ -472,7 +602,7 @@ fn summarise(
         // A folder without observations is kept in mind, so that it is not read again and again.
         database
             .execute(
-                "INSERT OR REPLACE INTO machine VALUES (?1, ?2, NULL, NULL, NULL, NULL, '', 0, 0, 0, 0, 0, 0, 0, NULL)",
+                "INSERT OR REPLACE INTO machine VALUES (?1, ?2, NULL, NULL, NULL, NULL, '', 0, 0, 0, 0, 0, 0, 0, NULL, NULL, NULL, NULL)",
                 params![key, stamp],
             )
             .map_err(&failed)?;
@@ -490,29 +620,37 @@ fn summarise(
             .or_else(|| overview_of(archive, key, last)),
     };
     let overview = overview.and_then(|one| serde_json::to_string(&one).ok());
-    database
-        .execute(
-            "INSERT OR REPLACE INTO machine VALUES \
-             (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15)",
-            params![
-                key,
-                stamp,
-                who.host,
-                who.system_uuid,
-                who.serial,
-                who.machine_id,
-                last.state,
-                last.at.as_microsecond(),
-                since.unwrap_or(last).at.as_microsecond(),
-                stored(entries.len() as u64),
-                stored(states.len() as u64),
-                stored(last.findings.critical),
-                stored(last.findings.warning),
-                stored(last.findings.notice),
-                overview,
-            ],
+    // What says which machine it is hardly ever changes, and there are indexes of it.
+    let mut named = database
+        .prepare_cached(
+            "INSERT INTO machine VALUES (?1, 0, ?2, ?3, ?4, ?5, '', 0, 0, 0, 0, 0, 0, 0, NULL, NULL, NULL, NULL) \
+             ON CONFLICT (key) DO UPDATE SET host = ?2, system_uuid = ?3, serial = ?4, machine_id = ?5 \
+             WHERE (host, system_uuid, serial, machine_id) IS NOT (?2, ?3, ?4, ?5)",
         )
         .map_err(&failed)?;
+    named
+        .execute(params![key, who.host, who.system_uuid, who.serial, who.machine_id])
+        .map_err(&failed)?;
+    let mut told = database
+        .prepare_cached(
+            "UPDATE machine SET stamp = ?2, state = ?3, last_seen = ?4, unchanged_since = ?5, observations = ?6, \
+             states = ?7, critical = ?8, warning = ?9, notice = ?10, overview = ?11 WHERE key = ?1",
+        )
+        .map_err(&failed)?;
+    told.execute(params![
+        key,
+        stamp,
+        last.state,
+        last.at.as_microsecond(),
+        since.unwrap_or(last).at.as_microsecond(),
+        stored(entries.len() as u64),
+        stored(states.len() as u64),
+        stored(last.findings.critical),
+        stored(last.findings.warning),
+        stored(last.findings.notice),
+        overview,
+    ])
+    .map_err(&failed)?;
     Ok(())
 }
 
@@ -535,8 +673,10 @@ fn known_overview(
 /// What a look tells; nothing where it cannot be read.
 fn overview_of(archive: &Path, key: &str, last: &Entry) -> Option<Overview> {
     let machine = Machine::at(archive, key);
-    let observation = super::observation_at(&machine, last.number).ok()?;
-    let state = super::state_at(&machine, &last.state).ok()?;
+    let (path, text) = super::observation_text_at(&machine, last.number).ok()?;
+    let observation = super::observation_in(&path, &text).ok()?;
+    let text = Reading::of(&machine).whole_state(super::called_in(&path)?, &last.state).ok()?;
+    let state = state_of(&|| key.to_owned(), &last.state, &text).ok()?;
     Some(Overview::of(&crate::written::report(observation, &state, Vec::new()).ok()?))
 }
 

@@ -4,24 +4,21 @@
 //! archive.json                         what the folder is
 //! lock                                 held by who writes
 //! index.sqlite                         made of the files, and made anew where it is missing
-//! machines/KEY/states/DIGEST.json      inventories, each once
-//! machines/KEY/origins/DIGEST.json     where the values of a section are from, each once
-//! machines/KEY/observations/00000001-20261126T061621Z.json
+//! machines/KEY/looks/00000001-20261126T061621Z.json
+//! machines/KEY/looks/00000001-20261126T061621Z.kept.json
+//!                                      what others need of a look that was removed
 //! machines/KEY/marks/NAME.json         names of observations
 //! machines/KEY/last.json               the observation that was saved last
 //! machines/KEY/removed.json            observations that their owner removed
 //! ```
 //!
-//! Every JSON file may be packed, and then has `.zst` behind its name.
+//! The files of looks may be packed, and then have `.zst` behind their names.
 
 use std::path::{Path, PathBuf};
 
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use tectum_report::version::FormatVersion;
-
-use super::disk::{PACKED, make_folder_within};
-use crate::store::StoreError;
 
 /// What the folder is, as `archive.json` says.
 #[derive(Debug, Serialize, Deserialize)]
@@ -30,13 +27,8 @@ pub(super) struct Is {
     pub(super) format_version: FormatVersion,
 }
 
-/// The observation of a machine that was saved last, as `last.json` says.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-pub(super) struct Last {
-    pub(super) number: u64,
-    pub(super) digest: String,
-}
-
+/// How the names of files of looks end, plain or packed; then those of what is kept of looks that were removed.
+const ENDS: [&str; 4] = [".json", ".json.zst", ".kept.json", ".kept.json.zst"];
 pub(super) const ARCHIVE: &str = "archive.json";
 pub(super) const LOCK: &str = "lock";
 pub(super) const INDEX: &str = "index.sqlite";
@@ -55,24 +47,29 @@ impl Machine {
         &self.0
     }
 
-    /// Makes the folders within it; they are on the disk once it is itself.
-    pub(super) fn make_folders(&self) -> Result<(), StoreError> {
-        for folder in [self.states(), self.origins(), self.observations()] {
-            make_folder_within(&folder)?;
-        }
-        Ok(())
+    pub(super) fn looks(&self) -> PathBuf {
+        self.0.join("looks")
     }
 
-    pub(super) fn states(&self) -> PathBuf {
-        self.0.join("states")
+    /// The file of a look by the name of it, plain or packed, or what is kept of it; nothing where there is none.
+    pub(super) fn look(&self, name: &str) -> Option<PathBuf> {
+        look_number(name)?;
+        let there = |end: &str| {
+            let path = self.looks().join(format!("{name}{end}"));
+            path.symlink_metadata().is_ok().then_some(path)
+        };
+        ENDS.iter().find_map(|end| there(end))
     }
 
-    pub(super) fn origins(&self) -> PathBuf {
-        self.0.join("origins")
-    }
-
-    pub(super) fn observations(&self) -> PathBuf {
-        self.0.join("observations")
+    /// Where a look of this name is written, or what is kept of it.
+    pub(super) fn look_path(&self, name: &str, is_kept: bool, is_packed: bool) -> PathBuf {
+        let end = match (is_kept, is_packed) {
+            (false, false) => ENDS[0],
+            (false, true) => ENDS[1],
+            (true, false) => ENDS[2],
+            (true, true) => ENDS[3],
+        };
+        self.looks().join(format!("{name}{end}"))
     }
 
     pub(super) fn marks(&self) -> PathBuf {
@@ -88,14 +85,33 @@ impl Machine {
     }
 }
 
-/// The name of an observation's file, but for what says that it is packed.
-pub(super) fn observation_name(number: u64, at: Timestamp) -> String {
-    format!("{number:08}-{}.json", at.strftime("%Y%m%dT%H%M%SZ"))
+/// What a look is called, as others name it in their files.
+pub(super) fn look_name(number: u64, at: Timestamp) -> String {
+    format!("{number:08}-{}", at.strftime("%Y%m%dT%H%M%SZ"))
 }
 
-/// The number of the observation in a file of this name.
-pub(super) fn observation_number(name: &str) -> Option<u64> {
-    let name = name.strip_suffix(PACKED).unwrap_or(name).strip_suffix(".json")?;
+/// What the look in a file of this name is called.
+pub(super) fn look_in(file: &str) -> Option<&str> {
+    named_in(file, &ENDS[..2])
+}
+
+/// What a look is called of which pieces are in a file of this name, whether it was removed or not.
+pub(super) fn pieces_in(file: &str) -> Option<&str> {
+    named_in(file, &ENDS)
+}
+
+fn named_in<'a>(file: &'a str, ends: &[&str]) -> Option<&'a str> {
+    let (name, end) = file.split_at_checked(file.find('.')?)?;
+    (ends.contains(&end) && look_number(name).is_some()).then_some(name)
+}
+
+/// Whether a file of this path is packed.
+pub(super) fn is_packed(path: &Path) -> bool {
+    path.as_os_str().as_encoded_bytes().ends_with(b".zst")
+}
+
+/// The number of the look that is called so.
+pub(super) fn look_number(name: &str) -> Option<u64> {
     let (number, at) = name.split_once('-')?;
     let digits = |text: &str| !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit());
     let (day, time) = at.strip_suffix('Z')?.split_once('T')?;
@@ -115,12 +131,19 @@ mod tests {
     #[case("123456789-20261126T061621Z.json", Some(123_456_789))]
     #[case("00000000-20261126T061621Z.json", None)]
     #[case("12-20261126T061621Z.json", None)]
+    #[case("00000012-20261126T061621Z", None)]
+    #[case("00000012-20261126T061621Z.kept.json", None)]
+    #[case("00000012-20261126T061621Z.json.json", None)]
+    #[case("00000012-../../T1Z.json", None)]
     #[case(".tectum-1-2", None)]
     #[case("00000012.json", None)]
-    fn a_name_tells_the_number(#[case] name: &str, #[case] number: Option<u64>) {
-        assert_eq!(observation_number(name), number);
-        if number == Some(12) && !name.ends_with(PACKED) {
-            assert_eq!(observation_name(12, "2026-11-26T06:16:21Z".parse().unwrap()), name);
+    fn a_name_tells_the_number(#[case] file: &str, #[case] number: Option<u64>) {
+        assert_eq!(look_in(file).and_then(look_number), number);
+        if number == Some(12) {
+            let at = "2026-11-26T06:16:21Z".parse().unwrap();
+            assert_eq!(look_in(file), Some(look_name(12, at).as_str()));
+            assert_eq!(pieces_in(file), look_in(file));
+            assert_eq!(pieces_in(&file.replace(".json", ".kept.json")), look_in(file));
         }
     }
 }

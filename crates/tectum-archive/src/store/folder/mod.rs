@@ -1,42 +1,52 @@
 //! An archive in a folder: plain files that a person can read, copy and keep in version control, and an index
 //! that is made of them.
 //!
-//! Who writes holds `lock`. What an observation needs is written before it, and the observation before
-//! `last.json`, after which it is acknowledged: a writer that is stopped anywhere leaves the archive with the
-//! observation or without it.
+//! Who writes holds `lock`. A look is one file, with all that no look before it brought: a writer that is stopped
+//! anywhere leaves the archive with the look or without it.
 
+mod bringing;
 mod disk;
 mod index;
+mod last;
 mod layout;
 mod lock;
+mod look_file;
 mod pack;
+mod reading;
 mod verify;
 
 use std::{
     collections::{BTreeMap, BTreeSet},
     path::{Path, PathBuf},
-    sync::{Mutex, MutexGuard, PoisonError},
+    sync::{Arc, Mutex, MutexGuard, PoisonError},
 };
 
+use jiff::Timestamp;
 use serde::{Serialize, de::DeserializeOwned};
-use tectum_report::{save::Together, version::Readable};
+
+use tectum_report::version::Readable;
 
 use self::{
-    disk::{PACKED, either, make_folder, names},
-    index::Index,
-    layout::{ARCHIVE, Is, Last, MACHINES, Machine, observation_name, observation_number},
+    bringing::{There, checksum},
+    disk::{damaged, make_folder, names},
+    index::{Added, Index, LastKnown},
+    last::Last,
+    layout::{ARCHIVE, Is, MACHINES, Machine, is_packed, look_in, look_name, pieces_in},
     lock::{Held, saved_by_nobody_now},
+    look_file::{Line, LookFile, Of, list_key, piece_key, unreadable, written},
+    reading::{Reading, files},
 };
 use super::{
-    Brought, Entry, Latest, Problem, Remembered, Saved, Store, StoreError, Verified,
-    observation_of, remarks, shared, state_of, text_of_state,
+    Brought, Entry, Latest, PieceAt, Problem, Remembered, Saved, Store, StoreError, Verified,
+    bounded::Bounded, observation_of, remarks, shared,
 };
 use crate::{
     named::called,
     when::moment,
     who::{Belongs, belongs, is_key},
     written::{
-        ARCHIVE as ARCHIVE_FORM, Mark, Observation, Prepared, Removed, State, digest, digits,
+        ARCHIVE as ARCHIVE_FORM, Mark, Observation, Piece, Prepared, Removed, digest,
+        piece::sections,
     },
 };
 
@@ -48,7 +58,12 @@ pub struct FolderStore {
     packed: bool,
     index: Mutex<Indexed>,
     remembered: Remembered,
+    /// Texts of sections that were read before, by their digests: machines that are alike share them.
+    sections: Bounded<String, Arc<Vec<u8>>>,
 }
+
+/// The most bytes of sections that are remembered.
+const MOST_REMEMBERED: usize = 2 << 20;
 
 #[derive(Debug)]
 struct Indexed {
@@ -85,6 +100,7 @@ impl FolderStore {
             packed,
             index: Mutex::new(indexed),
             remembered: Remembered::default(),
+            sections: Bounded::new(MOST_REMEMBERED),
         })
     }
 
@@ -114,85 +130,168 @@ impl FolderStore {
             return Err(no());
         }
         let machine = Machine::at(&self.root, key);
-        if machine.observations().is_dir() { Ok(machine) } else { Err(no()) }
+        if machine.looks().is_dir() { Ok(machine) } else { Err(no()) }
     }
 
     fn index(&self) -> MutexGuard<'_, Indexed> {
         self.index.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
-    /// Where a file of this name is written.
-    fn named(&self, folder: &Path, name: &str) -> PathBuf {
-        folder.join(if self.packed { format!("{name}{PACKED}") } else { name.to_owned() })
-    }
-
-    /// Keeps a text by its digest, unless it is there and whole.
-    fn keep(
-        &self,
-        together: &mut Together,
-        folder: &Path,
-        own: &str,
-        text: &[u8],
-        whole: impl Fn(&[u8]) -> bool,
-    ) -> Result<bool, StoreError> {
-        let name = format!("{}.json", digits(own).unwrap_or(own));
-        if let Some(path) = either(folder, &name) {
-            if !disk::read(&path).is_ok_and(|there| there == text || whole(&there)) {
-                // What is damaged is written anew, under the name that it has.
-                disk::write_with(together, &path, text)?;
-            }
-            return Ok(false);
+    /// What the look is called that saw a state of a machine first.
+    fn look_with(&self, machine: &str, state: &str) -> Result<String, StoreError> {
+        let mut indexed = self.index();
+        let mut found = indexed.index.look_with(machine, state)?;
+        if found.is_none() {
+            indexed.index.refresh_one(machine)?;
+            found = indexed.index.look_with(machine, state)?;
         }
-        disk::write_with(together, &self.named(folder, &name), text)?;
-        Ok(true)
+        found.ok_or_else(|| StoreError::Damaged {
+            what: format!("state {state} of {machine}"),
+            said: "it is not there".to_owned(),
+        })
     }
 
-    fn keep_origins(
+    /// Writes the file of a look, with what is not there yet of what it needs; whether it brought its state, and
+    /// what the index has to know of files.
+    fn write_look(
         &self,
-        together: &mut Together,
-        machine: &Machine,
-        own: &str,
-        text: &[u8],
-    ) -> Result<bool, StoreError> {
-        self.keep(together, &machine.origins(), own, text, |text| digest(text) == own)
+        index: &Index,
+        key: &str,
+        reading: &Reading<'_>,
+        look: &Look<'_>,
+        last: Option<&str>,
+    ) -> Result<Written, StoreError> {
+        let machine = reading.machine();
+        let like = index.look_with(key, look.state)?;
+        let whole = |look: &str| index.checksum(key, look).ok().flatten();
+        let there = There::of(reading, like.as_deref(), last, &whole);
+        let sections = (look.state, look.sections);
+        let origins = (look.origins_list, look.origins);
+        let mut lines = there.lines(look.text, sections, origins);
+        let name = look_name(look.number, look.at);
+        // What others need of a look that was removed, and comes back, stays in its file.
+        let kept = if look.comes_back { machine.look(&name) } else { None };
+        if let Some(kept) = kept.as_ref().and_then(|_| reading.file(&name)) {
+            let own: BTreeSet<_> = lines.iter().filter_map(Line::key).collect();
+            let kept = kept.content().lines.into_iter();
+            lines.extend(kept.filter(|line| line.key().is_some_and(|key| !own.contains(&key))));
+        }
+        let path = machine.look_path(&name, false, self.packed);
+        let bytes =
+            written(&lines, self.packed).map_err(|error| damaged(&path, error.to_string()))?;
+        disk::write(&path, &bytes)?;
+        if let Some(kept) = kept.filter(|kept| *kept != path) {
+            disk::remove(&kept)?;
+        }
+        let brought = lines.iter().any(|line| line.key().is_some());
+        let mut files = there.found_whole.clone();
+        let checksum = checksum(&bytes);
+        if brought {
+            files.insert(name.clone(), checksum);
+        }
+        Ok(Written { name, checksum, files, new_state: !there.has_state(look.state) })
     }
 
-    fn keep_state(
+    /// Saves a look; what became of it, and how many had been saved when the index was last what the files say, if
+    /// that is another number now.
+    fn save_with(
         &self,
-        together: &mut Together,
-        machine: &Machine,
-        state: &State,
-    ) -> Result<bool, StoreError> {
-        let what = || format!("state {}", state.inventory_digest);
-        let whole = |text: &[u8]| {
-            state_of(&what, &state.inventory_digest, text).is_ok_and(|there| there.is_whole())
+        index: &mut Index,
+        known_saved: Option<u64>,
+        held: &mut Held,
+        prepared: &Prepared,
+    ) -> Result<(Saved, Option<Option<u64>>), StoreError> {
+        let saved = held.saved();
+        if saved.is_none_or(|saved| known_saved != Some(saved) && !index.is_fresh(saved)) {
+            index.refresh()?;
+        }
+        let alike = index.alike(&prepared.who)?;
+        let known = || alike.iter().map(|one| (one.machine.as_str(), &one.who));
+        let key = match belongs(&prepared.who, known()) {
+            Belongs::To(key) => key,
+            Belongs::ToNone => prepared.who.key(),
+            Belongs::ToSeveral(machines) => {
+                let subject = prepared.who.host.clone().unwrap_or_default();
+                return Err(StoreError::Several { subject, machines });
+            }
         };
-        let text = text_of_state(state)?;
-        self.keep(together, &machine.states(), &state.inventory_digest, &text, whole)
+        let machine = Machine::at(&self.root, &key);
+        let entries = index.entries(&key)?;
+        let same = entries.iter().filter(|one| {
+            one.at == prepared.taken_at() && one.state == prepared.state.inventory_digest
+        });
+        for entry in same {
+            if observation_at(&machine, entry.number).is_ok_and(|one| prepared.is(&one)) {
+                return Ok((Saved::again(key, entry.number), None));
+            }
+        }
+        let reading = Reading::of(&machine);
+        let known_last = index.last_known(&key)?;
+        let Behind { number, before, last } = behind(&machine, &reading, known_last.as_ref())?;
+        let now = moment();
+        let mut remarks = remarks(&prepared.who, now, &entries);
+        remarks.extend(shared(&prepared.who, &key, known()));
+        // Whoever looks from here on looks at the files, whatever becomes of this.
+        let saved = saved.unwrap_or(0) + 1;
+        held.count(saved);
+        self.make_folders(&machine)?;
+        let text = prepared.observation(number, before.as_deref(), now);
+        let state = prepared.state.inventory_digest.as_str();
+        let look = Look {
+            number,
+            at: prepared.taken_at(),
+            text: &text,
+            state,
+            sections: &prepared.sections,
+            origins_list: &prepared.origins_list,
+            origins: &prepared.origins,
+            comes_back: false,
+        };
+        let written = self.write_look(index, &key, &reading, &look, last.as_deref())?;
+        let digest = digest(&text);
+        Last { number, digest: digest.clone() }.write(&machine)?;
+        // The index is made of the files: what it could not take over it reads when it is asked next.
+        let added = Added {
+            entry: &prepared.entry(number, now),
+            last: LastKnown { look: written.name, checksum: written.checksum, digest },
+            overview: &prepared.overview,
+            files: &written.files,
+        };
+        let taken_over = index.add(&key, &added, saved);
+        let known = taken_over.is_ok().then_some(saved);
+        Ok((Saved::new(key, number, written.new_state, &entries, state, remarks), Some(known)))
     }
 
-    /// Writes an observation, behind what it needs.
-    fn write_observation(
-        &self,
-        together: &mut Together,
-        machine: &Machine,
-        observation: &Observation,
-        text: &[u8],
-    ) -> Result<(), StoreError> {
-        together.stage();
-        let name = observation_name(observation.number, observation.taken.at);
-        disk::write_with(together, &self.named(&machine.observations(), &name), text)
+    /// Makes a machine's folders, if they are not there.
+    fn make_folders(&self, machine: &Machine) -> Result<(), StoreError> {
+        for folder in [&self.root.join(MACHINES), machine.folder(), &machine.looks()] {
+            make_folder(folder)?;
+        }
+        Ok(())
     }
+}
 
-    /// Says which observation was saved last, once it is there.
-    fn write_last(
-        together: &mut Together,
-        machine: &Machine,
-        last: &Last,
-    ) -> Result<(), StoreError> {
-        together.stage();
-        disk::write_with(together, &machine.last(), &pretty(last))
-    }
+/// A look that is to be written.
+struct Look<'a> {
+    number: u64,
+    at: Timestamp,
+    /// The text of its observation.
+    text: &'a [u8],
+    state: &'a str,
+    sections: &'a [Piece],
+    origins_list: &'a str,
+    origins: &'a [Piece],
+    /// Whether it may have been here before.
+    comes_back: bool,
+}
+
+/// A look that was written.
+struct Written {
+    name: String,
+    checksum: i64,
+    /// Files that are known to be whole, with their checksums.
+    files: BTreeMap<String, i64>,
+    new_state: bool,
 }
 
 /// Whether there is an archive that can be read.
@@ -261,13 +360,6 @@ fn optional<T: DeserializeOwned>(path: &Path) -> Result<Option<T>, StoreError> {
     }
 }
 
-/// The files of a machine's observations, by number.
-fn files(machine: &Machine) -> Result<BTreeMap<u64, PathBuf>, StoreError> {
-    let folder = machine.observations();
-    let files = names(&folder)?.into_iter();
-    Ok(files.filter_map(|name| Some((observation_number(&name)?, folder.join(name)))).collect())
-}
-
 fn observation_in(path: &Path, text: &[u8]) -> Result<Observation, StoreError> {
     observation_of(&|| path.display().to_string(), text)
 }
@@ -278,7 +370,7 @@ fn observation_text_at(machine: &Machine, number: u64) -> Result<(PathBuf, Vec<u
         StoreError::NoObservation { machine: key, number }
     };
     let path = files(machine)?.remove(&number).ok_or_else(no)?;
-    let text = disk::read(&path)?;
+    let text = LookFile::open(&path)?.observation().ok_or_else(|| unreadable(&path))?;
     Ok((path, text))
 }
 
@@ -287,19 +379,30 @@ fn observation_at(machine: &Machine, number: u64) -> Result<Observation, StoreEr
     observation_in(&path, &text)
 }
 
-fn state_at(machine: &Machine, own: &str) -> Result<State, StoreError> {
-    let path = kept(&machine.states(), own)?;
-    state_of(&|| path.display().to_string(), own, &disk::read(&path)?)
+/// What the look in a file is called.
+fn called_in(path: &Path) -> Option<&str> {
+    look_in(path.file_name()?.to_str()?)
 }
 
-/// Where a text is kept by its digest.
-fn kept(folder: &Path, own: &str) -> Result<PathBuf, StoreError> {
-    let missing = |said: &str| StoreError::Damaged {
-        what: folder.join(own).display().to_string(),
-        said: said.to_owned(),
-    };
-    let digits = digits(own).ok_or_else(|| missing("that is no digest"))?;
-    either(folder, &format!("{digits}.json")).ok_or_else(|| missing("it is not there"))
+/// What the look is called of which pieces are in a file.
+fn pieces_of(path: &Path) -> Option<&str> {
+    pieces_in(path.file_name()?.to_str()?)
+}
+
+/// The files of what is kept of looks that were removed.
+fn kept_files(machine: &Machine) -> Result<Vec<PathBuf>, StoreError> {
+    let folder = machine.looks();
+    let names = names(&folder)?.into_iter();
+    let kept = names.filter(|name| pieces_in(name).is_some() && look_in(name).is_none());
+    Ok(kept.map(|name| folder.join(name)).collect())
+}
+
+/// What was brought from elsewhere must be what its digest says, and have room in a line.
+fn in_a_line<'a>(what: &str, text: &'a [u8]) -> Result<&'a [u8], StoreError> {
+    let own = text.strip_suffix(b"\n").unwrap_or(text);
+    let is = !own.contains(&b'\n') && serde_json::from_slice::<serde::de::IgnoredAny>(own).is_ok();
+    let said = || "it is not laid out as it was written".to_owned();
+    is.then_some(own).ok_or_else(|| StoreError::Damaged { what: what.to_owned(), said: said() })
 }
 
 impl Store for FolderStore {
@@ -333,7 +436,8 @@ impl Store for FolderStore {
     }
 
     fn state_text(&self, machine: &str, digest: &str) -> Result<Vec<u8>, StoreError> {
-        disk::read(&kept(&self.machine(machine)?.states(), digest)?)
+        let look = self.look_with(machine, digest)?;
+        Reading::of(&self.machine(machine)?).whole_state(&look, digest)
     }
 
     fn state_text_in_part(
@@ -342,15 +446,35 @@ impl Store for FolderStore {
         digest: &str,
         sections: &[&str],
     ) -> Result<Vec<u8>, StoreError> {
-        disk::read_in_part(&kept(&self.machine(machine)?.states(), digest)?, sections)
+        let look = self.look_with(machine, digest)?;
+        let machine = Machine::at(&self.root, machine);
+        let reading = Reading::of(&machine);
+        reading.state(&look, digest, Some(sections), |at, look| {
+            if let Some(known) = self.sections.get(&at.digest) {
+                return Ok(known);
+            }
+            let text = Arc::new(reading.piece(Of::State, at, look)?);
+            self.sections.keep(at.digest.clone(), Arc::clone(&text), text.len());
+            Ok(text)
+        })
     }
 
     fn remembered(&self) -> &Remembered {
         &self.remembered
     }
 
-    fn origins_text(&self, machine: &str, digest: &str) -> Result<Vec<u8>, StoreError> {
-        disk::read(&kept(&self.machine(machine)?.origins(), digest)?)
+    fn origins_list(&self, key: &str, number: u64) -> Result<Vec<PieceAt>, StoreError> {
+        let machine = self.machine(key)?;
+        let (path, text) = observation_text_at(&machine, number)?;
+        let observation = observation_in(&path, &text)?;
+        let look = called_in(&path).unwrap_or_default();
+        let reading = Reading::of(&machine);
+        Ok(reading.list(Of::Origins, look, Some(&observation.origins))?.pieces())
+    }
+
+    fn origins_text(&self, machine: &str, at: &PieceAt) -> Result<Vec<u8>, StoreError> {
+        let machine = self.machine(machine)?;
+        Reading::of(&machine).piece(Of::Origins, at, at.look.as_deref().unwrap_or_default())
     }
 
     fn removed(&self, machine: &str) -> Result<Vec<Removed>, StoreError> {
@@ -364,28 +488,40 @@ impl Store for FolderStore {
         let mut held = Held::of(&self.root)?;
         held.count_one_more();
         let machine = Machine::at(&self.root, key);
-        let number = brought.observation.number;
-        if let Some(path) = files(&machine)?.get(&number) {
-            return match disk::read(path)? == brought.text {
-                true => Ok(false),
-                false => Err(StoreError::Differs { machine: key.to_owned(), number }),
-            };
+        let Brought { observation, text, state, origins } = brought;
+        let number = observation.number;
+        match observation_text_at(&machine, number) {
+            Ok((_, there)) if there == *text => return Ok(false),
+            Ok(_) => return Err(StoreError::Differs { machine: key.to_owned(), number }),
+            Err(StoreError::NoObservation { .. }) => {}
+            Err(error) => return Err(error),
         }
-        make_folder(&self.root.join(MACHINES))?;
-        make_folder(machine.folder())?;
-        machine.make_folders()?;
-        let mut together = Together::default();
-        for (own, text) in &brought.origins {
-            self.keep_origins(&mut together, &machine, own, text)?;
+        in_a_line(&format!("observation {number} of {key}"), text)?;
+        for piece in origins {
+            in_a_line(&format!("origins {} of {key}", piece.digest), &piece.text)?;
         }
-        self.keep_state(&mut together, &machine, &brought.state)?;
-        self.write_observation(&mut together, &machine, &brought.observation, &brought.text)?;
-        let last: Option<Last> = optional(&machine.last())?;
-        if last.is_none_or(|last| last.number < number) {
-            let last = Last { number, digest: digest(&brought.text) };
-            Self::write_last(&mut together, &machine, &last)?;
+        let sections = sections(&state.inventory)
+            .map_err(|error| damaged(machine.folder(), error.to_string()))?;
+        self.make_folders(&machine)?;
+        let mut indexed = self.index();
+        indexed.index.refresh_one(key)?;
+        let last = indexed.index.last_look(key)?;
+        let look = Look {
+            number,
+            at: observation.taken.at,
+            text,
+            state: &observation.state,
+            sections: &sections,
+            origins_list: &observation.origins,
+            origins,
+            comes_back: true,
+        };
+        let reading = Reading::of(&machine);
+        let written = self.write_look(&indexed.index, key, &reading, &look, last.as_deref())?;
+        let _ = indexed.index.keep_files(key, &written.files);
+        if Last::read(&machine)?.is_none_or(|last| last.number < number) {
+            Last { number, digest: digest(text) }.write(&machine)?;
         }
-        together.publish()?;
         Ok(true)
     }
 
@@ -402,61 +538,13 @@ impl Store for FolderStore {
     fn save(&self, prepared: &Prepared) -> Result<Saved, StoreError> {
         let mut held = Held::of(&self.root)?;
         let mut indexed = self.index();
-        let saved = held.saved();
-        if saved.is_none_or(|saved| indexed.saved != Some(saved) && !indexed.index.is_fresh(saved))
-        {
-            indexed.index.refresh()?;
+        let before = indexed.saved;
+        let ((saved, known), kept) =
+            indexed.index.in_one_go(|index| self.save_with(index, before, &mut held, prepared))?;
+        if let Some(known) = known {
+            indexed.saved = known.filter(|_| kept);
         }
-        let alike = indexed.index.alike(&prepared.who)?;
-        let known = || alike.iter().map(|one| (one.machine.as_str(), &one.who));
-        let key = match belongs(&prepared.who, known()) {
-            Belongs::To(key) => key,
-            Belongs::ToNone => prepared.who.key(),
-            Belongs::ToSeveral(machines) => {
-                let subject = prepared.who.host.clone().unwrap_or_default();
-                return Err(StoreError::Several { subject, machines });
-            }
-        };
-        let machine = Machine::at(&self.root, &key);
-        let files = files(&machine)?;
-        let entries = indexed.index.entries(&key)?;
-        let same = entries.iter().filter(|one| {
-            one.at == prepared.taken_at() && one.state == prepared.state.inventory_digest
-        });
-        for entry in same {
-            if observation_at(&machine, entry.number).is_ok_and(|one| prepared.is(&one)) {
-                return Ok(Saved::again(key, entry.number));
-            }
-        }
-        let (number, before) = behind(&machine, &files)?;
-        let now = moment();
-        let mut remarks = remarks(&prepared.who, now, &entries);
-        remarks.extend(shared(&prepared.who, &key, known()));
-        // Whoever looks from here on looks at the files, whatever becomes of this.
-        let saved = saved.unwrap_or(0) + 1;
-        held.count(saved);
-        make_folder(&self.root.join(MACHINES))?;
-        make_folder(machine.folder())?;
-        machine.make_folders()?;
-        let mut together = Together::default();
-        for piece in prepared.origins.values() {
-            self.keep_origins(&mut together, &machine, &piece.digest, &piece.text)?;
-        }
-        let new_state = self.keep_state(&mut together, &machine, &prepared.state)?;
-        let observation = prepared.observation(number, before, now);
-        let text = compact(&observation);
-        self.write_observation(&mut together, &machine, &observation, &text)?;
-        Self::write_last(&mut together, &machine, &Last { number, digest: digest(&text) })?;
-        together.publish()?;
-        // The index is made of the files: what it could not take over it reads when it is asked next.
-        let indexed = &mut *indexed;
-        let taken_over = indexed
-            .index
-            .add(&key, &observation, &prepared.who, &prepared.overview)
-            .and_then(|()| indexed.index.set_fresh(Some(saved)));
-        indexed.saved = taken_over.is_ok().then_some(saved);
-        let state = &prepared.state.inventory_digest;
-        Ok(Saved::new(key, number, new_state, &entries, state, remarks))
+        Ok(saved)
     }
 
     fn marks(&self, machine: &str) -> Result<Vec<Mark>, StoreError> {
@@ -495,51 +583,57 @@ impl Store for FolderStore {
         let machine = self.machine(key)?;
         let mut held = Held::of(&self.root)?;
         held.count_one_more();
-        let files = files(&machine)?;
-        let last = files.last_key_value().map(|(number, _)| *number);
         let marked: BTreeSet<u64> = self.marks(key)?.iter().map(|mark| mark.observation).collect();
-        let going: BTreeSet<u64> = numbers
-            .iter()
-            .copied()
-            .filter(|number| files.contains_key(number) && Some(*number) != last)
-            .filter(|number| !marked.contains(number))
-            .collect();
+        let mut looks = BTreeMap::new();
+        for (number, path) in files(&machine)? {
+            // Where one cannot be read, nobody knows what it needs: then all stays.
+            let text = LookFile::open(&path)?.observation().ok_or_else(|| unreadable(&path))?;
+            let observation = observation_in(&path, &text)?;
+            looks.insert(number, (path, text, observation));
+        }
+        let last = looks.last_key_value().map(|(number, _)| *number);
+        let goes = |number: u64| {
+            numbers.contains(&number) && Some(number) != last && !marked.contains(&number)
+        };
         let mut removed: Vec<Removed> = optional(&machine.removed())?.unwrap_or_default();
         let now = moment();
-        for number in &going {
-            let Some(path) = files.get(number) else { continue };
-            let text = disk::read(path)?;
-            let before = observation_in(path, &text)?.before;
-            removed.retain(|one| one.number != *number);
-            removed.push(Removed {
-                number: *number,
-                digest: digest(&text),
-                before,
-                removed_at: now,
-            });
+        let reading = Reading::of(&machine);
+        let mut needed = BTreeSet::new();
+        let mut going = kept_files(&machine)?;
+        for (number, (path, text, one)) in &looks {
+            if goes(*number) {
+                removed.retain(|other| other.number != *number);
+                let (digest, before) = (digest(text), one.before.clone());
+                removed.push(Removed { number: *number, digest, before, removed_at: now });
+                going.push(path.clone());
+                continue;
+            }
+            let look = called_in(path).unwrap_or_default();
+            for (of, own) in [(Of::State, &one.state), (Of::Origins, &one.origins)] {
+                let found = reading.list(of, look, Some(own))?;
+                needed.insert((found.look.clone(), list_key(of, own)));
+                for at in &found.list.pieces {
+                    needed.insert((found.look_of(at).to_owned(), piece_key(of, &at.digest)));
+                }
+            }
         }
         removed.sort_by_key(|one| one.number);
         // What is gone is said before it goes, so that nobody takes it for lost.
         disk::write(&machine.removed(), &pretty(&removed))?;
-        for path in going.iter().filter_map(|number| files.get(number)) {
-            disk::remove(path)?;
-        }
-        let mut states = BTreeSet::new();
-        let mut origins = BTreeSet::new();
-        for path in files.iter().filter(|(number, _)| !going.contains(number)).map(|(_, path)| path)
-        {
-            // Where one cannot be read, nobody knows what it needs: then all stays.
-            let one = observation_in(path, &disk::read(path)?)?;
-            states.insert(one.state);
-            origins.extend(one.origins.into_values());
-        }
-        for (folder, needed) in [(machine.states(), states), (machine.origins(), origins)] {
-            let needed: BTreeSet<&str> = needed.iter().filter_map(|own| digits(own)).collect();
-            for name in names(&folder)? {
-                let own = name.strip_suffix(PACKED).unwrap_or(&name).strip_suffix(".json");
-                if own.is_some_and(|own| !needed.contains(own)) {
-                    disk::remove(&folder.join(name))?;
-                }
+        for path in &going {
+            let look = pieces_of(path).unwrap_or_default();
+            let before = LookFile::open(path)?.content().lines;
+            let is_needed = |line: &&Line| {
+                line.key().is_some_and(|key| needed.contains(&(look.to_owned(), key)))
+            };
+            let lines: Vec<Line> = before.iter().filter(is_needed).cloned().collect();
+            let kept = machine.look_path(look, true, is_packed(path));
+            if !lines.is_empty() && lines.len() < before.len() {
+                let bytes = written(&lines, is_packed(path));
+                disk::write(&kept, &bytes.map_err(|error| damaged(path, error.to_string()))?)?;
+            }
+            if lines.is_empty() || kept != *path {
+                disk::remove(path)?;
             }
         }
         self.index().index.refresh_one(key)
@@ -550,20 +644,49 @@ impl Store for FolderStore {
     }
 }
 
-/// The number of the next observation of a machine, and the digest of the one before it.
+/// What a look that is saved now is behind.
+struct Behind {
+    /// Its number.
+    number: u64,
+    /// The digest of the observation before it.
+    before: Option<String>,
+    /// What the last look that is there is called.
+    last: Option<String>,
+}
+
+/// What a look of a machine that is saved now is behind.
 fn behind(
     machine: &Machine,
-    files: &BTreeMap<u64, PathBuf>,
-) -> Result<(u64, Option<String>), StoreError> {
-    let last: Option<Last> = optional(&machine.last()).unwrap_or_default();
-    let highest = files.last_key_value();
-    match (highest, last) {
-        // One that is gone stays a link of the chain, so that its loss is told.
-        (Some((number, _)), Some(last)) if last.number > *number => {
-            Ok((last.number + 1, Some(last.digest)))
+    reading: &Reading<'_>,
+    known: Option<&LastKnown>,
+) -> Result<Behind, StoreError> {
+    let said: Option<Last> = Last::read(machine).unwrap_or_default();
+    let there = match files(machine)?.pop_last() {
+        None => None,
+        Some((number, path)) => {
+            let look = called_in(&path).unwrap_or_default().to_owned();
+            let file = match reading.file(&look) {
+                Some(file) => file,
+                None => Arc::new(LookFile::open(&path)?),
+            };
+            let as_it_was = known
+                .filter(|known| known.look == look && known.checksum == checksum(file.bytes()));
+            Some(match (as_it_was, file.observation()) {
+                (Some(known), _) => (number, known.digest.clone(), Some(look)),
+                (None, Some(text)) => (number, digest(&text), Some(look)),
+                // What is damaged stays a link of the chain, as it is now.
+                (None, None) => (number, digest(file.bytes()), None),
+            })
         }
-        (None, Some(last)) => Ok((last.number + 1, Some(last.digest))),
-        (Some((number, path)), _) => Ok((number + 1, Some(digest(&disk::read(path)?)))),
-        (None, None) => Ok((1, None)),
-    }
+    };
+    let last = there.as_ref().and_then(|(_, _, name)| name.clone());
+    Ok(match (there, said) {
+        // One that is gone stays a link of the chain, so that its loss is told.
+        (Some((number, ..)), Some(said)) if said.number > number => {
+            Behind { number: said.number + 1, before: Some(said.digest), last }
+        }
+        (None, Some(said)) => Behind { number: said.number + 1, before: Some(said.digest), last },
+        (Some((number, own, _)), _) => Behind { number: number + 1, before: Some(own), last },
+        (None, None) => Behind { number: 1, before: None, last },
+    })
 }

@@ -1,8 +1,7 @@
-//! Packed texts: each line by itself, so that of a state the sections that are asked for are unpacked and no
-//! others.
+//! Packed files of looks: each line by itself, so that the pieces that are asked for are unpacked and no others.
 //!
-//! A line is a frame of Zstandard (RFC 8878). Before one that holds a section stands a skippable frame (clause
-//! 3.1.2) with the section's name. Whoever unpacks the whole gets the text.
+//! A line is a frame of Zstandard (RFC 8878). Before one that holds a piece or a list stands a skippable frame
+//! (clause 3.1.2) with its tag. Whoever unpacks the whole gets the text.
 
 use std::{cell::RefCell, io};
 
@@ -11,183 +10,129 @@ use zstd::{
     zstd_safe::{find_frame_compressed_size, get_frame_content_size},
 };
 
-use crate::written::state::{BEHIND, is_head, lines, put_together, section_of};
-
-/// How hard is packed: a tenth smaller takes four times as long.
-const LEVEL: i32 = 3;
+/// How hard is packed: a twentieth smaller takes twice as long.
+const LEVEL: i32 = 1;
 
 /// What a skippable frame begins with: one of the sixteen numbers that are kept for such.
 const SKIPPABLE: [u8; 4] = 0x184D_2A57_u32.to_le_bytes();
 
 thread_local! {
-    // A look is some twenty files, and an archive many thousands: what packs them is made once.
+    // A look is some twenty lines, and an archive many thousands: what packs them is made once.
     static PACKER: RefCell<Option<Compressor<'static>>> = const { RefCell::new(None) };
     static UNPACKER: RefCell<Option<Decompressor<'static>>> = const { RefCell::new(None) };
 }
 
-/// Packs a text.
-pub(super) fn pack(text: &[u8]) -> io::Result<Vec<u8>> {
+/// What is told of a line before it: what kind it is, and the first bytes of its digest.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) struct Tag(pub(super) [u8; 9]);
+
+/// Packs a line, behind its tag.
+pub(super) fn pack(to: &mut Vec<u8>, tag: Option<Tag>, line: &[u8]) -> io::Result<()> {
+    if let Some(Tag(tag)) = tag {
+        to.extend_from_slice(&SKIPPABLE);
+        to.extend_from_slice(&9_u32.to_le_bytes());
+        to.extend_from_slice(&tag);
+    }
     PACKER.with_borrow_mut(|packer| {
         let packer = match packer {
             Some(packer) => packer,
             None => packer.insert(Compressor::new(LEVEL)?),
         };
-        packed_by(packer, text)
+        to.append(&mut packer.compress(line)?);
+        Ok(())
     })
 }
 
-fn packed_by(packer: &mut Compressor<'_>, text: &[u8]) -> io::Result<Vec<u8>> {
-    let mut packed = Vec::with_capacity(text.len() / 3);
-    for line in lines(text) {
-        if let Some(section) = section_of(line)
-            && let Ok(length) = u32::try_from(section.len())
-        {
-            packed.extend_from_slice(&SKIPPABLE);
-            packed.extend_from_slice(&length.to_le_bytes());
-            packed.extend_from_slice(section.as_bytes());
-        }
-        packed.append(&mut packer.compress(line)?);
+/// The lines of a packed file, each with its tag and yet packed; the last is nothing where the rest is damaged.
+pub(super) fn frames(packed: &[u8]) -> impl Iterator<Item = Option<(Option<Tag>, &[u8])>> {
+    let mut rest = Some(packed);
+    std::iter::from_fn(move || {
+        let own = rest.take().filter(|own| !own.is_empty())?;
+        let (tag, own) = match next_tag(own) {
+            Some((tag, behind)) => (Some(tag), behind),
+            None => (None, own),
+        };
+        let cut = find_frame_compressed_size(own).ok().and_then(|end| own.split_at_checked(end));
+        Some(cut.map(|(frame, behind)| {
+            rest = Some(behind);
+            (tag, frame)
+        }))
+    })
+}
+
+fn next_tag(packed: &[u8]) -> Option<(Tag, &[u8])> {
+    let (length, rest) = packed.strip_prefix(&SKIPPABLE)?.split_first_chunk::<4>()?;
+    let (tag, rest) = rest.split_first_chunk::<9>()?;
+    (u32::from_le_bytes(*length) == 9).then_some((Tag(*tag), rest))
+}
+
+/// The line in a frame, no longer than so many bytes; nothing where it does not say how long it is, or cannot be
+/// unpacked.
+pub(super) fn unpack(frame: &[u8], most: usize) -> Option<Vec<u8>> {
+    let length = usize::try_from(get_frame_content_size(frame).ok()??).ok()?;
+    if length > most {
+        return None;
     }
-    Ok(packed)
-}
-
-/// Unpacks frames, together no longer than so many bytes; nothing for one that does not say how long it is.
-struct Unpacker<'a> {
-    by: &'a mut Decompressor<'static>,
-    left: usize,
-}
-
-impl Unpacker<'_> {
-    fn frame(&mut self, frame: &[u8]) -> Option<Vec<u8>> {
-        let length = usize::try_from(get_frame_content_size(frame).ok()??).ok()?;
-        self.left = self.left.checked_sub(length)?;
-        self.by.decompress(frame, length).ok()
-    }
-}
-
-/// Does something with what unpacks up to so many bytes.
-fn unpacking<T>(most: usize, work: impl FnOnce(&mut Unpacker<'_>) -> Option<T>) -> Option<T> {
     UNPACKER.with_borrow_mut(|unpacker| {
         let by = match unpacker {
             Some(unpacker) => unpacker,
             None => unpacker.insert(Decompressor::new().ok()?),
         };
-        work(&mut Unpacker { by, left: most })
+        by.decompress(frame, length).ok()
     })
-}
-
-/// The whole text, no longer than so many bytes; nothing where its frames do not say how long they are, or
-/// cannot be unpacked.
-pub(super) fn unpacked(packed: &[u8], most: usize) -> Option<Vec<u8>> {
-    unpacking(most, |unpacker| {
-        let mut text = Vec::new();
-        let mut rest = packed;
-        while !rest.is_empty() {
-            let behind = next_name(rest).map_or(rest, |(_, behind)| behind);
-            let (frame, behind) = next_frame(behind)?;
-            let mut own = unpacker.frame(frame)?;
-            match text.is_empty() {
-                true => text = own,
-                false => text.append(&mut own),
-            }
-            rest = behind;
-        }
-        Some(text)
-    })
-}
-
-/// The text with these sections alone, no longer than so many bytes; nothing where it was packed otherwise, or
-/// cannot be unpacked.
-pub(super) fn unpacked_in_part(packed: &[u8], sections: &[&str], most: usize) -> Option<Vec<u8>> {
-    unpacking(most, |unpacker| {
-        let (head, mut rest) = next_frame(packed)?;
-        let head = unpacker.frame(head).filter(|line| is_head(line))?;
-        let mut wanted = Vec::new();
-        while let Some((section, behind)) = next_name(rest) {
-            let (frame, behind) = next_frame(behind)?;
-            if sections.contains(&section) {
-                let line = unpacker.frame(frame);
-                wanted.push(line.filter(|line| section_of(line) == Some(section))?);
-            }
-            rest = behind;
-        }
-        let (frame, rest) = next_frame(rest)?;
-        let ends = rest.is_empty() && unpacker.frame(frame)? == BEHIND;
-        ends.then(|| put_together(&head, &wanted))
-    })
-}
-
-/// A frame, and what stands behind it.
-fn next_frame(packed: &[u8]) -> Option<(&[u8], &[u8])> {
-    packed.split_at_checked(find_frame_compressed_size(packed).ok()?)
-}
-
-/// The name in a skippable frame, and what stands behind it.
-fn next_name(packed: &[u8]) -> Option<(&str, &[u8])> {
-    let (length, rest) = packed.strip_prefix(&SKIPPABLE)?.split_first_chunk::<4>()?;
-    let (name, rest) = rest.split_at_checked(usize::try_from(u32::from_le_bytes(*length)).ok()?)?;
-    Some((std::str::from_utf8(name).ok()?, rest))
 }
 
 #[cfg(test)]
 mod tests {
     use proptest::prelude::*;
     use rstest::rstest;
-    use serde_json::json;
 
     use super::*;
-    use crate::written::State;
 
-    const MOST: usize = 1 << 20;
+    const LINES: [(Option<Tag>, &[u8]); 3] = [
+        (None, b"{\"number\":1}\n"),
+        (Some(Tag(*b"s12345678")), b"{\"section\":\"os\"}\n"),
+        (Some(Tag(*b"s87654321")), b"{\"section\":\"cpu\"}\n"),
+    ];
 
-    fn text() -> Vec<u8> {
-        let inventory =
-            json!({"cpu": {"cores": 4}, "memory": {"modules": []}, "os": {"name": "x\ny"}});
-        State::new(inventory, "sha256:00".to_owned()).text().unwrap()
+    fn packed() -> Vec<u8> {
+        let mut packed = Vec::new();
+        LINES.iter().for_each(|(tag, line)| pack(&mut packed, *tag, line).unwrap());
+        packed
+    }
+
+    fn told(packed: &[u8]) -> Vec<(Option<Tag>, Option<Vec<u8>>)> {
+        frames(packed).flatten().map(|(tag, frame)| (tag, unpack(frame, 1 << 20))).collect()
     }
 
     #[rstest]
-    #[case(&["memory"])]
-    #[case(&["os", "cpu"])]
-    #[case(&[])]
-    fn sections_are_unpacked_as_they_are_cut_out_of_the_text(#[case] sections: &[&str]) {
-        let packed = pack(&text()).unwrap();
-        let expected = State::text_in_part(&text(), sections);
-        assert!(expected.is_some());
-        assert_eq!(unpacked_in_part(&packed, sections, MOST), expected);
-        assert_eq!(zstd::decode_all(&packed[..]).unwrap(), text());
-        assert_eq!(unpacked(&packed, MOST), Some(text()));
-        assert_eq!(unpacked(&packed, 8), None);
+    fn lines_come_back_with_their_tags_and_the_whole_is_the_text() {
+        let expected: Vec<_> =
+            LINES.iter().map(|(tag, line)| (*tag, Some(line.to_vec()))).collect();
+        assert_eq!(told(&packed()), expected);
+        let text: Vec<u8> = LINES.iter().flat_map(|(_, line)| line.to_vec()).collect();
+        assert_eq!(zstd::decode_all(&packed()[..]).unwrap(), text);
+        let (_, frame) =
+            frames(&packed()).next().unwrap().map(|(tag, own)| (tag, own.to_vec())).unwrap();
+        assert_eq!(unpack(&frame, 8), None, "longer than it may be");
     }
 
     #[rstest]
-    fn what_was_packed_otherwise_or_is_longer_than_it_may_be_is_not_unpacked_in_part() {
-        let at_once = zstd::encode_all(&text()[..], 3).unwrap();
-        assert_eq!(unpacked_in_part(&at_once, &["os"], MOST), None);
-        let packed = pack(&text()).unwrap();
-        assert_eq!(unpacked_in_part(&packed, &["os"], 8), None);
-        // The name before a section is another than its own.
-        let at = packed.windows(6).position(|bytes| bytes == b"memory").unwrap();
-        let mut renamed = packed.clone();
-        renamed[at..at + 6].copy_from_slice(b"sensor");
-        assert_eq!(unpacked_in_part(&renamed, &["sensor"], MOST), None);
+    fn of_what_is_cut_off_the_lines_before_are_left() {
+        let packed = packed();
+        let cut = packed.get(..packed.len() - 2).unwrap();
+        assert_eq!(told(cut).len(), 2);
+        assert!(frames(cut).last().unwrap().is_none());
     }
 
     proptest! {
         #[test]
-        fn bytes_that_are_damaged_are_unpacked_to_a_text_or_not_at_all(
-            at in 0_usize..400, byte: u8, end in 0_usize..400,
-        ) {
-            let mut packed = pack(&text()).unwrap();
-            let at = at % packed.len();
+        fn damaged_bytes_are_unpacked_to_lines_or_not_at_all(at: prop::sample::Index, byte: u8) {
+            let mut packed = packed();
+            let at = at.index(packed.len());
             packed[at] = byte;
-            packed.truncate(packed.len().max(1) - end % packed.len());
-            if let Some(part) = unpacked_in_part(&packed, &["os"], MOST) {
-                prop_assert!(part.len() <= MOST);
-            }
-            if let Some(whole) = unpacked(&packed, MOST) {
-                prop_assert_eq!(zstd::decode_all(&packed[..]).ok(), Some(whole));
-            }
+            let told = told(&packed);
+            prop_assert!(told.len() <= 4 && told.iter().flat_map(|(_, line)| line).all(|line| line.len() <= 1 << 20));
         }
     }
 }

@@ -2,6 +2,7 @@
 
 use std::{
     collections::{BTreeMap, BTreeSet},
+    ffi::OsStr,
     path::{Path, PathBuf},
 };
 
@@ -9,16 +10,20 @@ use super::{
     super::{
         Problem, StoreError, Verified,
         chain::{About, Link, follow},
-        known_form, told_of_several,
+        state_of, told_of_several,
     },
-    check, disk,
-    disk::{PACKED, names},
-    layout::{Last, MACHINES, Machine, observation_number},
-    observation_in, optional, parsed,
+    called_in, check, disk,
+    disk::names,
+    kept_files,
+    last::Last,
+    layout::{MACHINES, Machine, look_in, look_number, pieces_in},
+    look_file::{Line, LookFile, Of, unreadable},
+    observation_in, optional, parsed, pieces_of,
+    reading::Reading,
 };
 use crate::{
     who::{Who, is_key},
-    written::{Mark, Observation, Removed, STATE, State, digest},
+    written::{Mark, Observation, Removed, digest},
 };
 
 /// Looks through the archive in a folder.
@@ -60,9 +65,6 @@ struct Found {
     path: Option<PathBuf>,
 }
 
-/// The digest of what a file holds.
-type OwnDigest<'a> = &'a dyn Fn(&Path, &[u8]) -> Result<Option<String>, StoreError>;
-
 impl Looking<'_> {
     fn says(&mut self, what: impl AsRef<Path>, said: impl Into<String>, is_damage: bool) {
         (self.tell)(Problem {
@@ -101,17 +103,22 @@ impl Looking<'_> {
                 (one.number, Found { link, path: None })
             })
             .collect();
-        let (mut states, mut origins) = (BTreeSet::new(), BTreeSet::new());
+        let mut needs = Vec::new();
         let mut known = BTreeSet::new();
         let mut saved_before: Option<Observation> = None;
-        let folder = self.machine.observations();
+        let folder = self.machine.looks();
         for name in names(&folder)? {
             let path = folder.join(&name);
-            let Some(number) = observation_number(&name) else {
-                self.says(&path, "no observation is called so", false);
+            let number = look_in(&name).and_then(look_number);
+            if number.is_none() && pieces_in(&name).is_none() {
+                if !name.starts_with(".tectum-") {
+                    self.says(&path, "no look is called so", false);
+                }
                 continue;
-            };
-            let Some(text) = self.read(&path) else {
+            }
+            let text = self.file(&path);
+            let Some(number) = number else { continue };
+            let Some(text) = text else {
                 let link = Link { digest: String::new(), before: None };
                 chain.entry(number).or_insert(Found { link, path: Some(path) });
                 continue;
@@ -157,32 +164,112 @@ impl Looking<'_> {
                 let own = who.identity().map(|(what, text)| (what, text.map(str::to_owned)));
                 known.extend(own.into_iter().filter_map(|(what, text)| Some((what, text?))));
             }
-            states.insert(one.state.clone());
-            origins.extend(one.origins.values().cloned());
+            needs.push((path.clone(), one.state.clone(), one.origins.clone()));
             saved_before = Some(one);
         }
         let there: BTreeSet<u64> =
             chain.iter().filter(|(_, one)| one.path.is_some()).map(|(number, _)| *number).collect();
         self.chain(chain);
-        self.kept(&self.machine.states(), &states, &|path, text| {
-            let state: State = parsed(path, text)?;
-            known_form(
-                &|| path.display().to_string(),
-                &STATE,
-                (&state.format, state.format_version),
-            )?;
-            Ok(state.is_whole().then_some(state.inventory_digest))
-        })?;
-        self.sum.states += states.len() as u64;
-        self.kept(&self.machine.origins(), &origins, &|_, text| Ok(Some(digest(text))))?;
+        self.needed(&needs)?;
         self.marks(&there)?;
         Ok(known)
+    }
+
+    /// Looks through the file of a look; the text of its observation, if there is one.
+    fn file(&mut self, path: &Path) -> Option<Vec<u8>> {
+        self.sum.bytes += path.metadata().map_or(0, |stands| stands.len());
+        let file = match LookFile::open(path) {
+            Ok(file) => file,
+            Err(error) => {
+                self.says(path, reason(&error), true);
+                return None;
+            }
+        };
+        let content = file.content();
+        if content.is_damaged {
+            self.says(path, reason(&unreadable(path)), true);
+        }
+        let mut observation = None;
+        for line in content.lines {
+            match line {
+                Line::Observation(text) => observation = Some(text),
+                Line::Piece(_, piece) if digest(&piece.text) != piece.digest => {
+                    let said = format!(
+                        "{} in it was altered: its digest is another than it says",
+                        piece.section
+                    );
+                    self.says(path, said, true);
+                }
+                _ => {}
+            }
+        }
+        let is_look = path.file_name().and_then(OsStr::to_str).and_then(look_in).is_some();
+        if is_look && observation.is_none() && !content.is_damaged {
+            self.says(path, "no observation is in it", true);
+        }
+        observation
+    }
+
+    /// Whether what observations need is there and whole, and nothing else is kept.
+    fn needed(&mut self, observations: &[(PathBuf, String, String)]) -> Result<(), StoreError> {
+        let machine = self.machine.clone();
+        let reading = Reading::of(&machine);
+        let mut seen = BTreeMap::new();
+        let mut needed = BTreeSet::new();
+        for (path, state, origins) in observations {
+            let look = called_in(path).unwrap_or_default();
+            for (of, own) in [(Of::State, state), (Of::Origins, origins)] {
+                let found = match reading.list(of, look, Some(own)) {
+                    Ok(found) => found,
+                    Err(error) => {
+                        self.says(
+                            path,
+                            format!("{own} is missing, and it needs it: {error}"),
+                            true,
+                        );
+                        continue;
+                    }
+                };
+                needed.insert(found.look.clone());
+                needed.extend(found.list.pieces.iter().map(|at| found.look_of(at).to_owned()));
+                // Many observations share what they need.
+                let whole = &*seen.entry((of, own.clone())).or_insert_with(|| match of {
+                    Of::State => whole_state(&reading, look, own),
+                    Of::Origins => found
+                        .list
+                        .pieces
+                        .iter()
+                        .try_for_each(|at| reading.piece(of, at, &found.look).map(drop))
+                        .map_err(|error| error.to_string()),
+                });
+                match whole {
+                    Err(said) => {
+                        let said = format!("what it needs is not whole: {said}");
+                        self.says(path, said, true);
+                    }
+                    Ok(()) if !reading.stands(look, &found) => self.says(
+                        path,
+                        "what it needs does not stand where it should, and was found elsewhere: something was altered",
+                        true,
+                    ),
+                    Ok(()) => {}
+                }
+            }
+        }
+        self.sum.states += seen.keys().filter(|(of, _)| *of == Of::State).count() as u64;
+        for path in kept_files(&machine)? {
+            if !pieces_of(&path).is_some_and(|look| needed.contains(look)) {
+                let said = "no look needs it any more: `archive prune` removes it";
+                self.says(&path, said, false);
+            }
+        }
+        Ok(())
     }
 
     /// Whether each observation is behind the one that was saved before it.
     fn chain(&mut self, found: BTreeMap<u64, Found>) {
         let path = self.machine.last();
-        let last: Option<Last> = match optional(&path) {
+        let last: Option<Last> = match Last::read(&self.machine) {
             Ok(said) => said,
             Err(error) => {
                 self.says(&path, reason(&error), true);
@@ -208,52 +295,6 @@ impl Looking<'_> {
         });
     }
 
-    /// Whether what observations need is there and whole, and nothing else.
-    fn kept(
-        &mut self,
-        folder: &Path,
-        needed: &BTreeSet<String>,
-        own: OwnDigest<'_>,
-    ) -> Result<(), StoreError> {
-        let mut missing = needed.clone();
-        for name in names(folder)? {
-            let path = folder.join(&name);
-            let digits = name.strip_suffix(PACKED).unwrap_or(&name).strip_suffix(".json");
-            let Some(digits) = digits else {
-                if !name.starts_with(".tectum-") {
-                    self.says(&path, "nothing of an archive is called so", false);
-                }
-                continue;
-            };
-            let called = format!("sha256:{digits}");
-            let Some(text) = self.read(&path) else {
-                missing.remove(&called);
-                continue;
-            };
-            match own(&path, &text) {
-                Err(error) => self.says(&path, reason(&error), true),
-                Ok(own) if own.as_ref() != Some(&called) => {
-                    self.says(
-                        &path,
-                        "it was altered: its digest is another than its name says",
-                        true,
-                    );
-                }
-                Ok(_) if !needed.contains(&called) => self.says(
-                    &path,
-                    "no observation needs it: a writer was stopped; `archive prune` removes it",
-                    false,
-                ),
-                Ok(_) => {}
-            }
-            missing.remove(&called);
-        }
-        for own in missing {
-            self.says(folder.join(own), "it is missing, and an observation needs it", true);
-        }
-        Ok(())
-    }
-
     fn marks(&mut self, there: &BTreeSet<u64>) -> Result<(), StoreError> {
         let folder = self.machine.marks();
         for name in names(&folder)? {
@@ -276,6 +317,18 @@ impl Looking<'_> {
             }
         }
         Ok(())
+    }
+}
+
+/// Whether a state is the one of its digest.
+fn whole_state(reading: &Reading<'_>, look: &str, own: &str) -> Result<(), String> {
+    let state = reading
+        .whole_state(look, own)
+        .and_then(|text| state_of(&|| format!("state {own}"), own, &text))
+        .map_err(|error| error.to_string())?;
+    match state.is_whole() {
+        true => Ok(()),
+        false => Err(format!("state {own} was altered: its digest is another than it says")),
     }
 }
 

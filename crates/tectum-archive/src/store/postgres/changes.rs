@@ -1,19 +1,19 @@
 //! What changes within a transaction: rows put in, a machine summed up anew.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeSet;
 
 use postgres::Transaction;
 use serde_json::Value;
 
 use super::{
     packing::{packed, unpacked},
-    rows::{ENTRIES, entry, stored},
+    rows::{ENTRIES, digest_if_any, entry, stored, stored_digest},
 };
 use crate::{
     fleet::Overview,
     store::{Entry, StoreError, parsed, text_of_state},
     who::Who,
-    written::{Observation, Removed, State, digest},
+    written::{Observation, Piece, Removed, State, digest},
 };
 
 /// Why a change was not made.
@@ -48,72 +48,103 @@ fn taken(value: &Value) -> Value {
     }
 }
 
-/// Keeps a state and where values are from, and the observation; then sums the machine up anew.
+/// A look that is to be put in.
+pub(super) struct Look<'a> {
+    pub(super) entry: &'a Entry,
+    pub(super) before: Option<&'a str>,
+    /// The text of its observation.
+    pub(super) text: &'a [u8],
+    pub(super) state: &'a State,
+    pub(super) origins_list: &'a str,
+    pub(super) origins: &'a [Piece],
+}
+
+/// Keeps a state and where values are from, and the observation; whether the state was not there yet.
 pub(super) fn insert(
     transaction: &mut Transaction<'_>,
     key: &str,
-    own: &Who,
-    observation: &Observation,
-    text: &[u8],
-    state: &State,
-    origins: &BTreeMap<String, Vec<u8>>,
+    look: &Look<'_>,
 ) -> Result<bool, Stopped> {
-    let new_state = transaction.execute(
-        "INSERT INTO tectum.state VALUES ($1, $2) ON CONFLICT DO NOTHING",
-        &[&state.inventory_digest, &packed(&text_of_state(state)?)?],
-    )? > 0;
+    let Look { entry, text, .. } = look;
+    let state = stored_digest(&entry.state)?;
+    let known = "SELECT 1 FROM tectum.state WHERE digest = $1";
+    let new_state = transaction.query_opt(known, &[&state])?.is_none();
     if new_state {
         transaction.execute(
-            "INSERT INTO tectum.section SELECT $1, key, value FROM jsonb_each($2)",
-            &[&state.inventory_digest, &taken(&state.inventory)],
+            "INSERT INTO tectum.state VALUES ($1, $2)",
+            &[&state, &packed(&text_of_state(look.state)?)?],
         )?;
-    }
-    let wanted: Vec<&String> = origins.keys().collect();
-    let there: BTreeSet<String> = transaction
-        .query("SELECT digest FROM tectum.origins WHERE digest = ANY($1)", &[&wanted])?
-        .iter()
-        .map(|row| row.get(0))
-        .collect();
-    for (own, text) in origins.iter().filter(|(own, _)| !there.contains(*own)) {
         transaction.execute(
-            "INSERT INTO tectum.origins VALUES ($1, $2) ON CONFLICT DO NOTHING",
-            &[own, &packed(text)?],
+            "INSERT INTO tectum.section SELECT $1, key, value FROM jsonb_each($2)",
+            &[&state, &taken(&look.state.inventory)],
         )?;
     }
+    keep_origins(transaction, look.origins_list, look.origins)?;
     transaction
         .execute("INSERT INTO tectum.machine (key) VALUES ($1) ON CONFLICT DO NOTHING", &[&key])?;
-    let needs: Vec<&String> = observation.origins.values().collect();
-    let found = observation.findings;
-    let own_digest = digest(text);
+    let (found, own) = (entry.findings, &entry.who);
+    let own_digest = stored_digest(&digest(text))?;
     transaction.execute(
         "INSERT INTO tectum.observation VALUES \
          ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)",
         &[
             &key,
-            &stored(observation.number),
-            &observation.taken.at,
-            &observation.saved_at,
-            &observation.state,
-            &needs,
+            &stored(entry.number),
+            &entry.at,
+            &entry.saved_at,
+            &state,
+            &stored_digest(look.origins_list)?,
             &own.host,
             &own.system_uuid,
             &own.serial,
             &own.machine_id,
-            &observation.taken.privileged,
+            &entry.privileged,
             &stored(found.critical),
             &stored(found.warning),
             &stored(found.notice),
             &own_digest,
-            &observation.before,
+            &look.before.map(stored_digest).transpose()?,
             &packed(text)?,
         ],
     )?;
     transaction.execute(
         "UPDATE tectum.machine SET last_number = $2, last_digest = $3 \
          WHERE key = $1 AND last_number < $2",
-        &[&key, &stored(observation.number), &own_digest],
+        &[&key, &stored(entry.number), &own_digest],
     )?;
     Ok(new_state)
+}
+
+/// Keeps what says where values are from, unless it is there.
+fn keep_origins(
+    transaction: &mut Transaction<'_>,
+    list: &str,
+    origins: &[Piece],
+) -> Result<(), Stopped> {
+    let list = stored_digest(list)?;
+    let known = "SELECT 1 FROM tectum.origins_list WHERE digest = $1";
+    if transaction.query_opt(known, &[&list])?.is_some() {
+        return Ok(());
+    }
+    let wanted = origins.iter().map(|one| stored_digest(&one.digest));
+    let wanted = wanted.collect::<Result<Vec<_>, _>>()?;
+    let there: BTreeSet<Vec<u8>> = transaction
+        .query("SELECT digest FROM tectum.origins WHERE digest = ANY($1)", &[&wanted])?
+        .iter()
+        .map(|row| row.get(0))
+        .collect();
+    for (own, piece) in wanted.iter().zip(origins).filter(|(own, _)| !there.contains(*own)) {
+        transaction.execute(
+            "INSERT INTO tectum.origins VALUES ($1, $2) ON CONFLICT DO NOTHING",
+            &[own, &packed(&piece.text)?],
+        )?;
+    }
+    let sections: Vec<&String> = origins.iter().map(|one| &one.section).collect();
+    transaction.execute(
+        "INSERT INTO tectum.origins_list VALUES ($1, $2, $3) ON CONFLICT DO NOTHING",
+        &[&list, &sections, &wanted],
+    )?;
+    Ok(())
 }
 
 /// What is told of a machine at a glance, from its observations.
@@ -131,12 +162,12 @@ pub(super) fn summarise(
     own.host.clone_from(&last.who.host);
     let since = by_time.iter().rev().take_while(|one| one.state == last.state).last();
     let states: BTreeSet<&str> = entries.iter().map(|one| one.state.as_str()).collect();
-    let known: Option<Option<String>> = transaction
+    let known = transaction
         .query_opt("SELECT state FROM tectum.machine WHERE key = $1", &[&key])?
-        .map(|row| row.get(0));
+        .and_then(|row| digest_if_any(&row, "state"));
     let overview = match overview {
         Some((state, overview)) if state == last.state => Some(overview.clone()),
-        _ if known.flatten().as_ref() == Some(&last.state) => None,
+        _ if known.as_ref() == Some(&last.state) => None,
         _ => Some(overview_of(transaction, key, last)?),
     };
     if let Some(overview) = overview {
@@ -156,7 +187,7 @@ pub(super) fn summarise(
             &own.system_uuid,
             &own.serial,
             &own.machine_id,
-            &last.state,
+            &stored_digest(&last.state)?,
             &last.at,
             &since.unwrap_or(last).at,
             &stored(entries.len() as u64),
@@ -195,7 +226,13 @@ pub(super) fn remember_removed(
 ) -> Result<(), Stopped> {
     transaction.execute(
         "INSERT INTO tectum.removed VALUES ($1, $2, $3, $4, $5) ON CONFLICT (machine, number) DO NOTHING",
-        &[&key, &stored(one.number), &one.digest, &one.before, &one.removed_at],
+        &[
+            &key,
+            &stored(one.number),
+            &stored_digest(&one.digest)?,
+            &one.before.as_deref().map(stored_digest).transpose()?,
+            &one.removed_at,
+        ],
     )?;
     Ok(())
 }

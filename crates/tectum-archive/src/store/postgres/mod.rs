@@ -22,18 +22,21 @@ use postgres::{Client, Transaction, types::ToSql};
 use tectum_report::Report;
 
 use self::{
-    changes::{Stopped, insert, remember_removed, summarise},
+    changes::{Look, Stopped, insert, remember_removed, summarise},
     connection::Location,
-    packing::{text_of, unpacked},
-    rows::{ENTRIES, MACHINES, entry, latest, mark, removed, stored},
+    packing::unpacked,
+    rows::{
+        ENTRIES, MACHINES, digest_at, digest_if_any, digest_of, entry, latest, mark, removed,
+        stored, stored_digest,
+    },
 };
 use super::{
-    Brought, Entry, Latest, Problem, Remembered, SameSections, Saved, Store, StoreError, Verified,
-    parsed, remarks, shared, values_in,
+    Brought, Entry, Latest, PieceAt, Problem, Remembered, SameSections, Saved, Store, StoreError,
+    Verified, parsed, remarks, shared, values_in,
 };
 use crate::{
     when::moment,
-    who::{Belongs, Who, belongs, is_key},
+    who::{Belongs, belongs, is_key},
     written::{Mark, Observation, Prepared, Removed, State, digest},
 };
 
@@ -196,18 +199,39 @@ impl Store for PostgresStore {
         let what = || format!("state {digest} of {machine}");
         let missing = || StoreError::Damaged { what: what(), said: "it is not there".to_owned() };
         let query = "SELECT packed FROM tectum.state WHERE digest = $1";
-        self.packed(&what, query, &[&digest])?.ok_or_else(missing)
+        self.packed(&what, query, &[&stored_digest(digest)?])?.ok_or_else(missing)
     }
 
     fn remembered(&self) -> &Remembered {
         &self.remembered
     }
 
-    fn origins_text(&self, machine: &str, digest: &str) -> Result<Vec<u8>, StoreError> {
-        let what = || format!("origins {digest} of {machine}");
-        let missing = || StoreError::Damaged { what: what(), said: "it is not there".to_owned() };
+    fn origins_list(&self, machine: &str, number: u64) -> Result<Vec<PieceAt>, StoreError> {
+        let query = "SELECT l.sections, l.origins FROM tectum.observation o \
+                     JOIN tectum.origins_list l ON l.digest = o.origins \
+                     WHERE o.machine = $1 AND o.number = $2";
+        let row = self.read(|client| client.query_opt(query, &[&machine, &stored(number)]))?;
+        let none = || StoreError::NoObservation { machine: machine.to_owned(), number };
+        let row = row.ok_or_else(none)?;
+        let (sections, digests): (Vec<String>, Vec<Vec<u8>>) = (row.get(0), row.get(1));
+        let at = |(section, own): (String, Vec<u8>)| PieceAt {
+            section,
+            digest: digest_of(&own),
+            look: None,
+        };
+        Ok(sections.into_iter().zip(digests).map(at).collect())
+    }
+
+    fn origins_text(&self, machine: &str, at: &PieceAt) -> Result<Vec<u8>, StoreError> {
+        let what = || format!("origins {} of {machine}", at.digest);
+        let damaged = |said: &str| StoreError::Damaged { what: what(), said: said.to_owned() };
         let query = "SELECT packed FROM tectum.origins WHERE digest = $1";
-        self.packed(&what, query, &[&digest])?.ok_or_else(missing)
+        let text = self.packed(&what, query, &[&stored_digest(&at.digest)?])?;
+        let text = text.ok_or_else(|| damaged("it is not there"))?;
+        match digest(&text) == at.digest {
+            true => Ok(text),
+            false => Err(damaged("it was altered")),
+        }
     }
 
     fn removed(&self, machine: &str) -> Result<Vec<Removed>, StoreError> {
@@ -228,15 +252,17 @@ impl Store for PostgresStore {
                 &[&key, &stored(number)],
             )?;
             if let Some(there) = there {
-                return match there.get::<_, String>(0) == digest(&brought.text) {
+                return match digest_at(&there, "digest") == digest(&brought.text) {
                     true => Ok(false),
                     false => Err(StoreError::Differs { machine: key.to_owned(), number }.into()),
                 };
             }
-            let own: Who =
-                serde_json::from_value(brought.observation.machine.clone()).unwrap_or_default();
             let Brought { observation, text, state, origins } = brought;
-            insert(transaction, key, &own, observation, text, state, origins)?;
+            let entry = observation.entry();
+            let before = observation.before.as_deref();
+            let origins_list = observation.origins.as_str();
+            let look = Look { entry: &entry, before, text, state, origins_list, origins };
+            insert(transaction, key, &look)?;
             summarise(transaction, key, None)?;
             Ok(true)
         })
@@ -291,20 +317,21 @@ impl Store for PostgresStore {
                 &[&key],
             )?;
             let (last_number, before): (i64, Option<String>) =
-                last.map_or((0, None), |row| (row.get(0), row.get(1)));
+                last.map_or((0, None), |row| (row.get(0), digest_if_any(&row, "last_digest")));
             let number = u64::try_from(last_number).unwrap_or_default() + 1;
             let now = moment();
             let mut remarks = remarks(own, now, &entries);
             remarks.extend(shared(own, &key, known()));
-            let observation = prepared.observation(number, before, now);
-            let origins: BTreeMap<String, Vec<u8>> = prepared
-                .origins
-                .values()
-                .map(|piece| (piece.digest.clone(), piece.text.clone()))
-                .collect();
-            let text = text_of(&observation);
-            let new_state =
-                insert(transaction, &key, own, &observation, &text, &prepared.state, &origins)?;
+            let text = prepared.observation(number, before.as_deref(), now);
+            let look = Look {
+                entry: &prepared.entry(number, now),
+                before: before.as_deref(),
+                text: &text,
+                state: &prepared.state,
+                origins_list: &prepared.origins_list,
+                origins: &prepared.origins,
+            };
+            let new_state = insert(transaction, &key, &look)?;
             let state = prepared.state.inventory_digest.as_str();
             summarise(transaction, &key, Some((state, &prepared.overview)))?;
             Ok(Saved::new(key, number, new_state, &entries, state, remarks))
@@ -372,8 +399,13 @@ impl Store for PostgresStore {
                 &[],
             )?;
             transaction.execute(
+                "DELETE FROM tectum.origins_list l WHERE NOT EXISTS \
+                 (SELECT 1 FROM tectum.observation o WHERE o.origins = l.digest)",
+                &[],
+            )?;
+            transaction.execute(
                 "DELETE FROM tectum.origins WHERE digest NOT IN \
-                 (SELECT unnest(origins) FROM tectum.observation)",
+                 (SELECT unnest(origins) FROM tectum.origins_list)",
                 &[],
             )?;
             summarise(transaction, key, None)?;
@@ -402,16 +434,17 @@ impl Store for PostgresStore {
                      WHERE state = ANY($1) AND name = ANY($2)";
         let same = SameSections::default();
         for some in machines.chunks(MACHINES_AT_ONCE) {
-            let states: Vec<&str> = some.iter().map(|one| one.state.as_str()).collect();
+            let states = some.iter().map(|one| stored_digest(&one.state));
+            let states = states.collect::<Result<Vec<_>, _>>()?;
             let rows = self.read(|client| client.query(query, &[&states, &sections]))?;
-            let mut found: HashMap<&str, BTreeMap<&str, &str>> = HashMap::new();
+            let mut found: HashMap<&[u8], BTreeMap<&str, &str>> = HashMap::new();
             for row in &rows {
                 found.entry(row.get(0)).or_default().insert(row.get(1), row.get(2));
             }
-            for latest in some {
+            for (latest, state) in some.iter().zip(&states) {
                 // Several machines may be in one state.
                 let none = BTreeMap::new();
-                let own = found.get(latest.state.as_str()).unwrap_or(&none);
+                let own = found.get(state.as_slice()).unwrap_or(&none);
                 each(latest, &*report_of(latest, own, &same)?);
             }
         }

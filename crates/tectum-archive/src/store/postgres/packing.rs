@@ -26,9 +26,3 @@ pub(super) fn packed(text: &[u8]) -> Result<Vec<u8>, StoreError> {
         said: format!("it cannot be packed: {error}"),
     })
 }
-
-pub(super) fn text_of<T: serde::Serialize>(value: &T) -> Vec<u8> {
-    let mut text = serde_json::to_vec(value).unwrap_or_default();
-    text.push(b'\n');
-    text
-}

@@ -5,13 +5,37 @@ use serde_json::Value;
 
 use crate::{
     fleet::Overview,
-    store::{Entry, Latest},
+    store::{Entry, Latest, StoreError},
     who::Who,
-    written::{FindingCounts, Mark, Removed},
+    written::{FindingCounts, Mark, Removed, digest_bytes},
 };
 
 pub(super) fn stored(number: u64) -> i64 {
     i64::try_from(number).unwrap_or(i64::MAX)
+}
+
+/// A digest as the database holds it.
+pub(super) fn stored_digest(digest: &str) -> Result<Vec<u8>, StoreError> {
+    let damaged = || StoreError::Damaged {
+        what: format!("the digest {digest:?}"),
+        said: "it is none".to_owned(),
+    };
+    digest_bytes(digest).map(|bytes| bytes.to_vec()).ok_or_else(damaged)
+}
+
+/// The digest of these bytes.
+pub(super) fn digest_of(bytes: &[u8]) -> String {
+    format!("sha256:{}", hex::encode(bytes))
+}
+
+/// The digest in a row.
+pub(super) fn digest_at(row: &Row, at: &str) -> String {
+    digest_of(row.get(at))
+}
+
+/// The digest in a row, if there is one.
+pub(super) fn digest_if_any(row: &Row, at: &str) -> Option<String> {
+    row.get::<_, Option<&[u8]>>(at).map(digest_of)
 }
 
 pub(super) fn number(row: &Row, at: &str) -> u64 {
@@ -40,7 +64,7 @@ pub(super) fn latest(row: &Row) -> Latest {
     Latest {
         machine: row.get("key"),
         who: who(row),
-        state: row.get("state"),
+        state: digest_at(row, "state"),
         overview: serde_json::from_value::<Overview>(overview).unwrap_or_default(),
         last_seen: row.get("last_seen"),
         unchanged_since: row.get("unchanged_since"),
@@ -55,7 +79,7 @@ pub(super) fn entry(row: &Row) -> Entry {
         number: number(row, "number"),
         at: row.get("at"),
         saved_at: row.get("saved_at"),
-        state: row.get("state"),
+        state: digest_at(row, "state"),
         who: who(row),
         privileged: row.get("privileged"),
         findings: findings(row),
@@ -71,8 +95,8 @@ pub(super) const ENTRIES: &str = "SELECT number, at, saved_at, state, host, syst
 pub(super) fn removed(row: &Row) -> Removed {
     Removed {
         number: number(row, "number"),
-        digest: row.get("digest"),
-        before: row.get("before"),
+        digest: digest_at(row, "digest"),
+        before: digest_if_any(row, "before"),
         removed_at: row.get("removed_at"),
     }
 }

@@ -1,4 +1,4 @@
--- An archive of machines. States are shared by all looks that saw them; a look's own text is kept as it was
+-- An archive of machines. Digests are those of SHA-256. States are shared by all looks that saw them; a look's own text is kept as it was
 -- written, because the next look holds its digest.
 CREATE TABLE tectum.machine (
     key text PRIMARY KEY,
@@ -6,7 +6,7 @@ CREATE TABLE tectum.machine (
     system_uuid text,
     serial text,
     machine_id text,
-    state text,
+    state bytea,
     last_seen timestamptz,
     unchanged_since timestamptz,
     observations bigint NOT NULL DEFAULT 0,
@@ -16,7 +16,7 @@ CREATE TABLE tectum.machine (
     notice bigint NOT NULL DEFAULT 0,
     overview jsonb NOT NULL DEFAULT '{}',
     last_number bigint NOT NULL DEFAULT 0,
-    last_digest text
+    last_digest bytea
 );
 CREATE INDEX machine_by_host ON tectum.machine (lower(host));
 CREATE INDEX machine_by_system_uuid ON tectum.machine (system_uuid);
@@ -24,21 +24,28 @@ CREATE INDEX machine_by_serial ON tectum.machine (serial);
 CREATE INDEX machine_by_machine_id ON tectum.machine (machine_id);
 
 CREATE TABLE tectum.state (
-    digest text PRIMARY KEY,
+    digest bytea PRIMARY KEY,
     packed bytea NOT NULL
 );
 
 -- Its inventory, a section a row: a question about one section of a whole fleet then unpacks no other.
 CREATE TABLE tectum.section (
-    state text NOT NULL REFERENCES tectum.state (digest) ON DELETE CASCADE,
+    state bytea NOT NULL REFERENCES tectum.state (digest) ON DELETE CASCADE,
     name text NOT NULL,
     content jsonb NOT NULL,
     PRIMARY KEY (state, name)
 );
 
 CREATE TABLE tectum.origins (
-    digest text PRIMARY KEY,
+    digest bytea PRIMARY KEY,
     packed bytea NOT NULL
+);
+
+-- Which of them say where the values of each section of a look are from: most looks at a machine share one list.
+CREATE TABLE tectum.origins_list (
+    digest bytea PRIMARY KEY,
+    sections text[] NOT NULL,
+    origins bytea[] NOT NULL
 );
 
 CREATE TABLE tectum.observation (
@@ -46,8 +53,8 @@ CREATE TABLE tectum.observation (
     number bigint NOT NULL,
     at timestamptz NOT NULL,
     saved_at timestamptz NOT NULL,
-    state text NOT NULL REFERENCES tectum.state (digest),
-    origins text[] NOT NULL,
+    state bytea NOT NULL REFERENCES tectum.state (digest),
+    origins bytea NOT NULL REFERENCES tectum.origins_list (digest),
     host text,
     system_uuid text,
     serial text,
@@ -56,8 +63,8 @@ CREATE TABLE tectum.observation (
     critical bigint NOT NULL,
     warning bigint NOT NULL,
     notice bigint NOT NULL,
-    digest text NOT NULL,
-    before text,
+    digest bytea NOT NULL,
+    before bytea,
     packed bytea NOT NULL,
     PRIMARY KEY (machine, number)
 );
@@ -76,8 +83,8 @@ CREATE TABLE tectum.mark (
 CREATE TABLE tectum.removed (
     machine text NOT NULL REFERENCES tectum.machine (key),
     number bigint NOT NULL,
-    digest text NOT NULL,
-    before text,
+    digest bytea NOT NULL,
+    before bytea,
     removed_at timestamptz NOT NULL,
     PRIMARY KEY (machine, number)
 );

@@ -4,15 +4,19 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use postgres::Row;
 
-use super::{PostgresStore, packing::unpacked, rows::number};
+use super::{
+    PostgresStore,
+    packing::unpacked,
+    rows::{digest_if_any, number},
+};
 use crate::{
     store::{
-        Problem, Store, StoreError, Verified,
+        PieceAt, Problem, Store, StoreError, Verified,
         chain::{About, Link, follow},
         observation_of, told_of_several,
     },
     who::Who,
-    written::{Observation, digest},
+    written::{Observation, OriginsList, digest},
 };
 
 /// What no two machines should share, with the keys of those that have it.
@@ -72,7 +76,7 @@ impl Looking<'_> {
             let link = self.observation(&key, row);
             chain.insert(number(row, "number"), link);
         }
-        let last: Option<String> = row.get("last_digest");
+        let last = digest_if_any(row, "last_digest");
         let last = last.as_deref().map(|digest| (number(row, "last_number"), digest));
         follow(&chain, last, &mut |about, said, is_damage| {
             let what = match about {
@@ -121,10 +125,25 @@ impl Looking<'_> {
             let whole = self.store.state(key, state).map(|state| state.is_whole());
             self.kept(key, format!("state {state}"), whole);
         }
-        for own in observation.origins.values() {
-            if self.seen.insert(own.clone()) {
-                let whole = self.store.origins_text(key, own).map(|text| digest(&text) == *own);
-                self.kept(key, format!("origins {own}"), whole);
+        if !self.seen.insert(observation.origins.clone()) {
+            return;
+        }
+        let list = self.store.origins_list(key, observation.number);
+        let own = |list: &[PieceAt]| {
+            let all = list.iter().map(|at| (at.section.clone(), at.digest.clone()));
+            OriginsList(all.collect()).digest()
+        };
+        let whole = list.as_ref().map(|list| own(list) == observation.origins);
+        match whole {
+            Ok(is) => {
+                self.kept(key, format!("origins of observation {}", observation.number), Ok(is))
+            }
+            Err(error) => self.says(key, observation.origins.clone(), error.to_string(), true),
+        }
+        for at in list.iter().flatten() {
+            if self.seen.insert(at.digest.clone()) {
+                let whole = self.store.origins_text(key, at).map(|_| true);
+                self.kept(key, format!("origins {}", at.digest), whole);
             }
         }
     }
