@@ -92,7 +92,6 @@ fn main() {
     let again = again(store.as_ref(), &report, &judgement, machines.min(100));
     println!("{:<58} {:>9.1} ms", "saving a look in a state that is known", ms(again));
     let after = disk_bytes(&files, database.as_deref());
-    let seen = machines.min(100) as f64;
     let observation = after.saturating_sub(before) / machines.min(100) as u64;
     if database.is_none() {
         ratio(
