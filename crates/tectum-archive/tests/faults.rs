@@ -380,6 +380,25 @@ fn what_was_damaged_is_brought_again(#[values(false, true)] packed: bool) {
     assert!(told.iter().all(|one| one.what.contains("looks/00000001-") || whole(one)), "{told:?}");
 }
 
+/// A look of which a part is lost is not there: saved again, it is.
+#[test]
+fn a_damaged_look_that_is_saved_again_is_saved_anew() {
+    let folder = tempfile::tempdir().unwrap();
+    let store = FolderStore::open_or_make(folder.path(), false).unwrap();
+    let report = Machine::new(1).report(0);
+    let first = save(&store, &report).unwrap();
+    assert!(save(&store, &report).unwrap().stood_already);
+    let path =
+        files(&folder.path().join("machines")).into_iter().find(|one| one.ends_with("last.json"));
+    let looks = path.unwrap().with_file_name("looks");
+    let path = files(&looks).remove(0);
+    let text = fs::read_to_string(&path).unwrap().replace("Fathom 2240", "Fathom 2241");
+    fs::write(&path, text).unwrap();
+    let again = save(&store, &report).unwrap();
+    assert!(!again.stood_already && again.number == first.number + 1, "{again:?}");
+    look(&store, &again.machine, again.number, Depth::Whole).unwrap();
+}
+
 /// Of looks that are removed stays what others need, and no more.
 #[rstest]
 fn what_others_need_of_removed_looks_stays(#[values(false, true)] packed: bool) {

@@ -372,6 +372,7 @@ pub(crate) fn state_of(
 }
 
 /// The text of a state that is to be kept.
+#[cfg(feature = "postgres")]
 pub(crate) fn text_of_state(state: &State) -> Result<Vec<u8>, StoreError> {
     state.text().map_err(|error| StoreError::Damaged {
         what: format!("state {}, which was to be saved,", state.inventory_digest),

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use tectum_report::{Note, Taken, finding::Severity, version::FormatVersion};
 
+#[cfg(feature = "postgres")]
 use crate::store::Entry;
 
 /// One look at a machine. Observations of a machine are a chain: each holds the digest of the one that was
@@ -39,6 +40,7 @@ pub struct Observation {
     pub notes: Vec<Note>,
 }
 
+#[cfg(feature = "postgres")]
 impl Observation {
     /// What a list of observations says of it.
     pub(crate) fn entry(&self) -> Entry {

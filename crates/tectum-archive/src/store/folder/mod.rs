@@ -220,12 +220,13 @@ impl FolderStore {
         let same = entries.iter().filter(|one| {
             one.at == prepared.taken_at() && one.state == prepared.state.inventory_digest
         });
+        let reading = Reading::of(&machine);
         for entry in same {
-            if observation_at(&machine, entry.number).is_ok_and(|one| prepared.is(&one)) {
+            // What can no longer be read is saved anew.
+            if stands_whole(&machine, &reading, entry.number, prepared) {
                 return Ok((Saved::again(key, entry.number), None));
             }
         }
-        let reading = Reading::of(&machine);
         let known_last = index.last_known(&key)?;
         let Behind { number, before, last } = behind(&machine, &reading, known_last.as_ref())?;
         let now = moment();
@@ -377,6 +378,19 @@ fn observation_text_at(machine: &Machine, number: u64) -> Result<(PathBuf, Vec<u
 fn observation_at(machine: &Machine, number: u64) -> Result<Observation, StoreError> {
     let (path, text) = observation_text_at(machine, number)?;
     observation_in(&path, &text)
+}
+
+/// Whether a look is this one, and all of it can be read.
+fn stands_whole(
+    machine: &Machine,
+    reading: &Reading<'_>,
+    number: u64,
+    prepared: &Prepared,
+) -> bool {
+    let Ok((path, text)) = observation_text_at(machine, number) else { return false };
+    let Ok(one) = observation_in(&path, &text) else { return false };
+    let look = called_in(&path).unwrap_or_default();
+    prepared.is(&one) && reading.is_readable(look, &one.state, &one.origins)
 }
 
 /// What the look in a file is called.

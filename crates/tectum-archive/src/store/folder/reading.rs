@@ -167,6 +167,15 @@ impl<'a> Reading<'a> {
         })
     }
 
+    /// Whether all that a look needs can be read.
+    pub(super) fn is_readable(&self, look: &str, state: &str, origins: &str) -> bool {
+        let piece = |found: &Found, at: &PieceAt| self.piece(Of::Origins, at, &found.look);
+        self.whole_state(look, state).is_ok()
+            && self
+                .list(Of::Origins, look, Some(origins))
+                .is_ok_and(|found| found.list.pieces.iter().all(|at| piece(&found, at).is_ok()))
+    }
+
     /// The text of a state, whole.
     pub(super) fn whole_state(&self, look: &str, digest: &str) -> Result<Vec<u8>, StoreError> {
         self.state(look, digest, None, |at, look| self.piece(Of::State, at, look))
