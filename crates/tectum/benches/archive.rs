@@ -102,7 +102,8 @@ fn main() {
         );
         println!("{:<58} {:>12}", "files", size(&files).1);
     }
-    figure("KiB a state, with all that is kept of it", before as f64 / looks as f64 / 1024.0, 40.0);
+    let state = (before as f64 / looks as f64 - observation as f64) / 1024.0;
+    figure("KiB a state, with where its values are from", state, 40.0);
     figure("KiB an observation of a known state", observation as f64 / 1024.0, 4.0);
     let host = format!("tide-{:05}", machines / 2);
     let ask = |name: &str, words: &[&str], goal: Duration| {

@@ -6,8 +6,11 @@ use postgres::Transaction;
 use serde_json::Value;
 
 use super::{
-    packing::{packed, unpacked},
-    rows::{ENTRIES, digest_if_any, entry, stored, stored_digest},
+    dictionary::Dictionary,
+    packing::{packed, packed_by, unpacked},
+    rows::{
+        ENTRIES, OBSERVATION_TEXT, digest_if_any, entry, observation_text, stored, stored_digest,
+    },
 };
 use crate::{
     fleet::Overview,
@@ -84,9 +87,10 @@ pub(super) fn insert(
         .execute("INSERT INTO tectum.machine (key) VALUES ($1) ON CONFLICT DO NOTHING", &[&key])?;
     let (found, own) = (entry.findings, &entry.who);
     let own_digest = stored_digest(&digest(text))?;
+    let names = Dictionary::own(transaction)?;
     transaction.execute(
         "INSERT INTO tectum.observation VALUES \
-         ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)",
+         ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18)",
         &[
             &key,
             &stored(entry.number),
@@ -104,7 +108,8 @@ pub(super) fn insert(
             &stored(found.notice),
             &own_digest,
             &look.before.map(stored_digest).transpose()?,
-            &packed(text)?,
+            &names.number,
+            &packed_by(&names.content, text)?,
         ],
     )?;
     transaction.execute(
@@ -207,13 +212,11 @@ fn overview_of(
     last: &Entry,
 ) -> Result<Overview, Stopped> {
     let what = || format!("observation {} of {key}", last.number);
-    let row = transaction.query_one(
-        "SELECT o.packed, s.packed FROM tectum.observation o JOIN tectum.state s ON s.digest = o.state \
-         WHERE o.machine = $1 AND o.number = $2",
-        &[&key, &stored(last.number)],
-    )?;
-    let observation: Observation = parsed(&what, &unpacked(&what, row.get(0))?)?;
-    let state: State = parsed(&what, &unpacked(&what, row.get(1))?)?;
+    let row = transaction.query_one(OBSERVATION_TEXT, &[&key, &stored(last.number)])?;
+    let observation: Observation = parsed(&what, &observation_text(&what, &row)?)?;
+    let packed = "SELECT packed FROM tectum.state WHERE digest = $1";
+    let row = transaction.query_one(packed, &[&stored_digest(&observation.state)?])?;
+    let state: State = parsed(&what, &unpacked(&what, row.get(0))?)?;
     let report = crate::written::report(observation, &state, Vec::new());
     Ok(report.map(|report| Overview::of(&report)).unwrap_or_default())
 }

@@ -6,6 +6,7 @@
 
 mod changes;
 mod connection;
+mod dictionary;
 mod migration;
 mod packing;
 mod rows;
@@ -26,8 +27,8 @@ use self::{
     connection::Location,
     packing::unpacked,
     rows::{
-        ENTRIES, MACHINES, digest_at, digest_if_any, digest_of, entry, latest, mark, removed,
-        stored, stored_digest,
+        ENTRIES, MACHINES, OBSERVATION_TEXT, digest_at, digest_if_any, digest_of, entry, latest,
+        mark, observation_text, removed, stored, stored_digest,
     },
 };
 use super::{
@@ -190,9 +191,10 @@ impl Store for PostgresStore {
 
     fn observation_text(&self, machine: &str, number: u64) -> Result<Vec<u8>, StoreError> {
         let what = || format!("observation {number} of {machine}");
-        let query = "SELECT packed FROM tectum.observation WHERE machine = $1 AND number = $2";
         let none = || StoreError::NoObservation { machine: machine.to_owned(), number };
-        self.packed(&what, query, &[&machine, &stored(number)])?.ok_or_else(none)
+        let row =
+            self.read(|client| client.query_opt(OBSERVATION_TEXT, &[&machine, &stored(number)]))?;
+        observation_text(&what, &row.ok_or_else(none)?)
     }
 
     fn state_text(&self, machine: &str, digest: &str) -> Result<Vec<u8>, StoreError> {
@@ -303,11 +305,8 @@ impl Store for PostgresStore {
             });
             for one in same {
                 let what = || format!("observation {} of {key}", one.number);
-                let row = transaction.query_one(
-                    "SELECT packed FROM tectum.observation WHERE machine = $1 AND number = $2",
-                    &[&key, &stored(one.number)],
-                )?;
-                let there: Observation = super::parsed(&what, &unpacked(&what, row.get(0))?)?;
+                let row = transaction.query_one(OBSERVATION_TEXT, &[&key, &stored(one.number)])?;
+                let there: Observation = super::parsed(&what, &observation_text(&what, &row)?)?;
                 if prepared.is(&there) {
                     return Ok(Saved::again(key, one.number));
                 }

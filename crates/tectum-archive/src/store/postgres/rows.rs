@@ -3,6 +3,7 @@
 use postgres::Row;
 use serde_json::Value;
 
+use super::packing::unpacked_by;
 use crate::{
     fleet::Overview,
     store::{Entry, Latest, StoreError},
@@ -91,6 +92,18 @@ pub(super) const MACHINES: &str = "SELECT key, host, system_uuid, serial, machin
     WHERE observations > 0";
 pub(super) const ENTRIES: &str = "SELECT number, at, saved_at, state, host, system_uuid, serial, machine_id, privileged, \
     critical, warning, notice FROM tectum.observation WHERE machine = $1 ORDER BY number";
+
+/// The text of an observation, packed, and the names that it is packed by.
+pub(super) const OBSERVATION_TEXT: &str = "SELECT o.packed, d.content AS names FROM tectum.observation o \
+    JOIN tectum.dictionary d ON d.number = o.dictionary WHERE o.machine = $1 AND o.number = $2";
+
+/// The text of an observation in a row.
+pub(super) fn observation_text(
+    what: &dyn Fn() -> String,
+    row: &Row,
+) -> Result<Vec<u8>, StoreError> {
+    unpacked_by(what, row.get("names"), row.get("packed"))
+}
 
 pub(super) fn removed(row: &Row) -> Removed {
     Removed {

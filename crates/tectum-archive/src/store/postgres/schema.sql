@@ -48,6 +48,12 @@ CREATE TABLE tectum.origins_list (
     origins bytea[] NOT NULL
 );
 
+-- Names that stand in every observation, by which their texts are packed (a raw dictionary of Zstandard).
+CREATE TABLE tectum.dictionary (
+    number integer GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    content bytea NOT NULL
+);
+
 CREATE TABLE tectum.observation (
     machine text NOT NULL REFERENCES tectum.machine (key),
     number bigint NOT NULL,
@@ -65,6 +71,7 @@ CREATE TABLE tectum.observation (
     notice bigint NOT NULL,
     digest bytea NOT NULL,
     before bytea,
+    dictionary integer NOT NULL REFERENCES tectum.dictionary (number),
     packed bytea NOT NULL,
     PRIMARY KEY (machine, number)
 );

@@ -6,8 +6,7 @@ use postgres::Row;
 
 use super::{
     PostgresStore,
-    packing::unpacked,
-    rows::{digest_if_any, number},
+    rows::{digest_if_any, number, observation_text},
 };
 use crate::{
     store::{
@@ -68,8 +67,9 @@ impl Looking<'_> {
             .map(|one| (one.number, Link { digest: one.digest, before: one.before }))
             .collect();
         let observations = self.store.read(|client| {
-            let query =
-                "SELECT number, packed FROM tectum.observation WHERE machine = $1 ORDER BY number";
+            let query = "SELECT o.number, o.packed, d.content AS names FROM tectum.observation o \
+                 JOIN tectum.dictionary d ON d.number = o.dictionary \
+                 WHERE o.machine = $1 ORDER BY o.number";
             client.query(query, &[&key])
         })?;
         for row in &observations {
@@ -95,7 +95,7 @@ impl Looking<'_> {
         let packed: &[u8] = row.get("packed");
         self.sum.observations += 1;
         self.sum.bytes += packed.len() as u64;
-        let read = unpacked(&what, packed)
+        let read = observation_text(&what, row)
             .and_then(|text| Ok((digest(&text), observation_of(&what, &text)?)));
         let (digest, observation) = match read {
             Ok(read) => read,
