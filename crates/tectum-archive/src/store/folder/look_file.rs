@@ -298,9 +298,15 @@ impl LookFile {
             let own = lines(&self.bytes).find(|line| line.starts_with(begins))?;
             return Some(own.to_owned());
         }
-        let own = frames(&self.bytes).flatten().filter(|(tag, _)| has(*tag));
-        let mut own = own.filter_map(|(_, frame)| unpack(frame, MOST_BYTES));
-        own.find(|line| line.starts_with(begins))
+        let mut left = MOST_BYTES;
+        for (_, frame) in frames(&self.bytes).flatten().filter(|(tag, _)| has(*tag)) {
+            let Some(line) = unpack(frame, left) else { continue };
+            if line.starts_with(begins) {
+                return Some(line);
+            }
+            left -= line.len();
+        }
+        None
     }
 
     /// The text of the observation; nothing where there is none in it.
@@ -526,6 +532,18 @@ mod tests {
         assert_eq!(file.piece(Of::State, &at("gpu", "true")), None);
         assert!(!file.is_whole());
         assert!(file.piece(Of::Origins, &at("os", "{\"gaps\":[]}")).is_some());
+    }
+
+    /// A small file may say that much stands in it.
+    #[rstest]
+    fn no_more_is_unpacked_than_a_file_may_hold() {
+        let mut bytes = Vec::new();
+        let much = vec![b' '; MOST_BYTES / 4];
+        (0..8).for_each(|_| pack(&mut bytes, None, &much).unwrap());
+        let file = file(bytes, true);
+        assert!(file.bytes.len() < MOST_BYTES / 100);
+        assert_eq!(file.observation(), None);
+        assert!(file.content().is_damaged);
     }
 
     #[rstest]

@@ -411,12 +411,13 @@ fn kept_files(machine: &Machine) -> Result<Vec<PathBuf>, StoreError> {
     Ok(kept.map(|name| folder.join(name)).collect())
 }
 
-/// What was brought from elsewhere must be what its digest says, and have room in a line.
-fn in_a_line<'a>(what: &str, text: &'a [u8]) -> Result<&'a [u8], StoreError> {
-    let own = text.strip_suffix(b"\n").unwrap_or(text);
-    let is = !own.contains(&b'\n') && serde_json::from_slice::<serde::de::IgnoredAny>(own).is_ok();
-    let said = || "it is not laid out as it was written".to_owned();
-    is.then_some(own).ok_or_else(|| StoreError::Damaged { what: what.to_owned(), said: said() })
+/// Whether a text is JSON that has room in a line.
+fn is_one_line(text: &[u8]) -> bool {
+    !text.contains(&b'\n') && serde_json::from_slice::<serde::de::IgnoredAny>(text).is_ok()
+}
+
+fn not_as_written(what: String) -> StoreError {
+    StoreError::Damaged { what, said: "it is not laid out as it was written".to_owned() }
 }
 
 impl Store for FolderStore {
@@ -510,9 +511,11 @@ impl Store for FolderStore {
             Err(StoreError::NoObservation { .. }) => {}
             Err(error) => return Err(error),
         }
-        in_a_line(&format!("observation {number} of {key}"), text)?;
-        for piece in origins {
-            in_a_line(&format!("origins {} of {key}", piece.digest), &piece.text)?;
+        let what = || format!("observation {number} of {key}");
+        let own = text.strip_suffix(b"\n").filter(|own| is_one_line(own));
+        own.ok_or_else(|| not_as_written(what()))?;
+        if let Some(piece) = origins.iter().find(|piece| !is_one_line(&piece.text)) {
+            return Err(not_as_written(format!("origins {} of {key}", piece.digest)));
         }
         let sections = sections(&state.inventory)
             .map_err(|error| damaged(machine.folder(), error.to_string()))?;

@@ -20,6 +20,9 @@ use crate::{
     written::State,
 };
 
+/// The most bytes of files that are kept in memory.
+const MOST_OPENED: usize = 64 << 20;
+
 /// The files of one machine's looks, each opened once.
 pub(super) struct Reading<'a> {
     machine: &'a Machine,
@@ -64,7 +67,13 @@ impl<'a> Reading<'a> {
         }
         let path = self.machine.look(look);
         let file = path.and_then(|path| LookFile::open(&path).ok()).map(Arc::new);
-        self.opened.borrow_mut().insert(look.to_owned(), file.clone());
+        let mut opened = self.opened.borrow_mut();
+        let bytes =
+            |file: &Option<Arc<LookFile>>| file.as_ref().map_or(0, |file| file.bytes().len());
+        if opened.values().map(bytes).sum::<usize>() + bytes(&file) > MOST_OPENED {
+            opened.clear();
+        }
+        opened.insert(look.to_owned(), file.clone());
         file
     }
 
