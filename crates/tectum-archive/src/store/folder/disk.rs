@@ -19,7 +19,7 @@ use tectum_report::save::{
 use crate::store::StoreError;
 
 /// The most bytes of a file, packed or unpacked: many times what the largest machine gives.
-pub(super) const MOST_BYTES: usize = 256 << 20;
+pub(super) const MOST_BYTES: usize = if cfg!(test) { 4 << 20 } else { 256 << 20 };
 
 fn failed(path: &Path) -> impl Fn(io::Error) -> StoreError + use<> {
     let path = path.to_owned();
