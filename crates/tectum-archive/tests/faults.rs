@@ -341,7 +341,7 @@ fn what_was_taken_out_or_slipped_in_is_told() {
         fs::write(path, text).unwrap();
     });
     assert!(state.contains("platform in it was altered"), "{state}");
-    assert!(state.contains("which a look needs, as it was"), "{state}");
+    assert!(state.contains("no longer holds what a look needs of it: platform"), "{state}");
     // Whoever alters a section and its digest, and the lists, has another state.
     let state = told("digest", &|at| {
         let path = at.join(&names[0]);
@@ -396,6 +396,7 @@ fn a_damaged_look_that_is_saved_again_is_saved_anew() {
     fs::write(&path, text).unwrap();
     let again = save(&store, &report).unwrap();
     assert!(!again.stood_already && again.number == first.number + 1, "{again:?}");
+    assert!(again.unchanged && !again.new_state, "what is lost was seen all the same: {again:?}");
     look(&store, &again.machine, again.number, Depth::Whole).unwrap();
 }
 

@@ -127,11 +127,6 @@ impl<'a> There<'a> {
         lines.append(&mut behind);
         lines
     }
-
-    /// Whether the state was seen before.
-    pub(super) fn has_state(&self, digest: &str) -> bool {
-        self.state.as_ref().is_some_and(|known| known.list.digest == digest)
-    }
 }
 
 /// A checksum of a file, with its length: what tells that it is as it was when it was written.

@@ -151,8 +151,7 @@ impl FolderStore {
         })
     }
 
-    /// Writes the file of a look, with what is not there yet of what it needs; whether it brought its state, and
-    /// what the index has to know of files.
+    /// Writes the file of a look, with what is not there yet of what it needs; what the index has to know of it.
     fn write_look(
         &self,
         index: &Index,
@@ -189,7 +188,7 @@ impl FolderStore {
         if brought {
             files.insert(name.clone(), checksum);
         }
-        Ok(Written { name, checksum, files, new_state: !there.has_state(look.state) })
+        Ok(Written { name, checksum, files })
     }
 
     /// Saves a look; what became of it, and how many had been saved when the index was last what the files say, if
@@ -260,7 +259,8 @@ impl FolderStore {
         };
         let taken_over = index.add(&key, &added, saved);
         let known = taken_over.is_ok().then_some(saved);
-        Ok((Saved::new(key, number, written.new_state, &entries, state, remarks), Some(known)))
+        let new_state = entries.iter().all(|one| one.state != state);
+        Ok((Saved::new(key, number, new_state, &entries, state, remarks), Some(known)))
     }
 
     /// Makes a machine's folders, if they are not there.
@@ -292,7 +292,6 @@ struct Written {
     checksum: i64,
     /// Files that are known to be whole, with their checksums.
     files: BTreeMap<String, i64>,
-    new_state: bool,
 }
 
 /// Whether there is an archive that can be read.

@@ -103,7 +103,7 @@ impl<'a> Reading<'a> {
         }
         let missing = || match self.machine.look(&look) {
             None => damaged(&self.machine.looks().join(&look), "it is not there"),
-            Some(path) => damaged(&path, "what a look saw cannot be read of it"),
+            Some(path) => damaged(&path, "it no longer says what a look saw"),
         };
         let Some(digest) = digest else { return Err(missing()) };
         let mut others = self.all().into_iter().filter(|other| *other != look);
@@ -141,7 +141,8 @@ impl<'a> Reading<'a> {
         let found = others.find_map(|other| self.file(&other)?.piece(of, at));
         found.ok_or_else(|| {
             let path = self.machine.look(own).unwrap_or_else(|| self.machine.looks().join(own));
-            let said = format!("it does not hold {}, which a look needs, as it was", at.section);
+            let said =
+                format!("it no longer holds what a look needs of it: {}, as it was", at.section);
             damaged(&path, said)
         })
     }

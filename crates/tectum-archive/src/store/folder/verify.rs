@@ -240,16 +240,13 @@ impl Looking<'_> {
                         .pieces
                         .iter()
                         .try_for_each(|at| reading.piece(of, at, &found.look).map(drop))
-                        .map_err(|error| error.to_string()),
+                        .map_err(|error| lacks(&error)),
                 });
                 match whole {
-                    Err(said) => {
-                        let said = format!("what it needs is not whole: {said}");
-                        self.says(path, said, true);
-                    }
+                    Err(said) => self.says(path, said, true),
                     Ok(()) if !reading.stands(look, &found) => self.says(
                         path,
-                        "what it needs does not stand where it should, and was found elsewhere: something was altered",
+                        "what it needs is not where it should be, and was found elsewhere: a file was altered or removed",
                         true,
                     ),
                     Ok(()) => {}
@@ -325,10 +322,21 @@ fn whole_state(reading: &Reading<'_>, look: &str, own: &str) -> Result<(), Strin
     let state = reading
         .whole_state(look, own)
         .and_then(|text| state_of(&|| format!("state {own}"), own, &text))
-        .map_err(|error| error.to_string())?;
+        .map_err(|error| lacks(&error))?;
     match state.is_whole() {
         true => Ok(()),
         false => Err(format!("state {own} was altered: its digest is another than it says")),
+    }
+}
+
+/// What a look lacks, by the file that should hold it.
+fn lacks(error: &StoreError) -> String {
+    match error {
+        StoreError::Damaged { what, said } => {
+            let file = Path::new(what).file_name().and_then(OsStr::to_str).unwrap_or(what);
+            format!("what it needs is not whole: {file}: {said}")
+        }
+        other => format!("what it needs is not whole: {other}"),
     }
 }
 
