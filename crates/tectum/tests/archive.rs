@@ -468,7 +468,10 @@ fn kills(many: u32) {
             seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
             if number > 0 {
                 let most = u64::try_from(longest.as_micros()).unwrap() * 3 / 2;
-                std::thread::sleep(Duration::from_micros(u64::from(seed >> 8) % most));
+                let moment = begun + Duration::from_micros(u64::from(seed >> 8) % most);
+                while Instant::now() < moment && running.try_wait().unwrap().is_none() {
+                    std::thread::sleep(Duration::from_millis(1));
+                }
                 let _ = running.kill();
             }
             let ended = running.wait_with_output().unwrap();

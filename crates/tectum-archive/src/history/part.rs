@@ -11,7 +11,7 @@ use tectum_report::{
 
 use crate::{
     side_by_side::side_by_side,
-    store::{Latest, Store, StoreError, values_of},
+    store::{Holding, Latest, Store, StoreError},
 };
 
 /// A part in a machine, as long as it was seen there.
@@ -43,7 +43,7 @@ pub fn way_of_a_part(
     machines: &[Latest],
     text: &str,
 ) -> Result<Vec<Sighting>, StoreError> {
-    let wanted = in_json(text);
+    let wanted = Holding::new(text);
     let mut all: Vec<Sighting> = Vec::new();
     side_by_side(
         machines,
@@ -66,7 +66,7 @@ fn way_in(
     store: &dyn Store,
     latest: &Latest,
     text: &str,
-    wanted: &str,
+    wanted: &Holding,
 ) -> Result<Vec<Sighting>, StoreError> {
     let mut all: Vec<Sighting> = Vec::new();
     let mut entries = store.entries(&latest.machine)?;
@@ -76,11 +76,12 @@ fn way_in(
     let mut of: Option<&str> = None;
     for entry in &entries {
         if of != Some(entry.state.as_str()) {
-            let own = store.state_text(&latest.machine, &entry.state)?;
-            let what = || format!("state {} of {}", entry.state, latest.machine);
-            seen = match holds(&own, wanted) {
-                true => parts(&values_of(&what, &entry.state, &own, None)?, text),
-                false => Vec::new(),
+            let machine = latest.machine.as_str();
+            let sections = store.sections_holding(machine, &entry.state, wanted)?;
+            let sections: Vec<&str> = sections.iter().map(String::as_str).collect();
+            seen = match sections.is_empty() {
+                true => Vec::new(),
+                false => parts(&store.values(machine, &entry.state, Some(&sections))?, text),
             };
             of = Some(entry.state.as_str());
         }
@@ -111,19 +112,6 @@ fn way_in(
     }
     all.extend(open);
     Ok(all)
-}
-
-/// Whether a text stands anywhere in another, whatever its case: most states can be passed over by that
-/// alone.
-fn holds(all: &[u8], wanted: &str) -> bool {
-    let all = all.to_ascii_lowercase();
-    memchr::memmem::find(&all, wanted.as_bytes()).is_some()
-}
-
-/// A text as it stands between quotes in JSON, in lower case.
-fn in_json(text: &str) -> String {
-    let quoted = serde_json::Value::from(text).to_string().to_ascii_lowercase();
-    quoted.trim_matches('"').to_owned()
 }
 
 /// The parts that are this one, each with what it is called and where it sits.

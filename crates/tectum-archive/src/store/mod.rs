@@ -5,6 +5,7 @@ mod bounded;
 mod chain;
 mod error;
 pub mod folder;
+mod holding;
 #[cfg(feature = "postgres")]
 pub mod postgres;
 mod remembered;
@@ -25,6 +26,7 @@ use tectum_report::{
 };
 
 pub use error::StoreError;
+pub use holding::Holding;
 pub use remembered::Remembered;
 pub(crate) use same::SameSections;
 pub use saved::{Remark, Saved};
@@ -215,6 +217,30 @@ pub trait Store: Send + Sync {
     ) -> Result<Vec<u8>, StoreError> {
         let text = self.state_text(machine, digest)?;
         Ok(State::text_in_part(&text, sections).unwrap_or(text))
+    }
+
+    /// The sections of a state that hold a text; others may be named where telling them apart costs more.
+    ///
+    /// # Errors
+    /// What stands in the way of reading it.
+    fn sections_holding(
+        &self,
+        machine: &str,
+        digest: &str,
+        wanted: &Holding,
+    ) -> Result<Vec<String>, StoreError> {
+        let text = self.state_text(machine, digest)?;
+        if !wanted.is_in(&text) {
+            return Ok(Vec::new());
+        }
+        let state = state_of(&|| format!("state {digest} of {machine}"), digest, &text)?;
+        Ok(state
+            .inventory
+            .as_object()
+            .into_iter()
+            .flatten()
+            .map(|(name, _)| name.clone())
+            .collect())
     }
 
     /// What says where the values of each section of an observation are from.

@@ -37,8 +37,8 @@ use self::{
     reading::{Reading, files},
 };
 use super::{
-    Brought, Entry, Latest, PieceAt, Problem, Remembered, Saved, Store, StoreError, Verified,
-    bounded::Bounded, observation_of, remarks, shared,
+    Brought, Entry, Holding, Latest, PieceAt, Problem, Remembered, Saved, Store, StoreError,
+    Verified, bounded::Bounded, observation_of, remarks, shared,
 };
 use crate::{
     named::called,
@@ -471,6 +471,26 @@ impl Store for FolderStore {
             self.sections.keep(at.digest.clone(), Arc::clone(&text), text.len());
             Ok(text)
         })
+    }
+
+    fn sections_holding(
+        &self,
+        key: &str,
+        digest: &str,
+        wanted: &Holding,
+    ) -> Result<Vec<String>, StoreError> {
+        let look = self.look_with(key, digest)?;
+        let machine = Machine::at(&self.root, key);
+        let reading = Reading::of(&machine);
+        let found = reading.list(Of::State, &look, Some(digest))?;
+        let mut holding = Vec::new();
+        for at in &found.list.pieces {
+            let text = || reading.piece(Of::State, at, &found.look);
+            if wanted.is_in_section(&at.digest, text)? {
+                holding.push(at.section.clone());
+            }
+        }
+        Ok(holding)
     }
 
     fn remembered(&self) -> &Remembered {
