@@ -14,12 +14,12 @@ use super::{
     },
     called_in, check, disk,
     disk::names,
-    kept_files,
     last::Last,
     layout::{MACHINES, Machine, look_in, look_number, pieces_in},
     look_file::{Line, LookFile, Of, unreadable},
     observation_in, optional, parsed, pieces_of,
     reading::Reading,
+    removing::kept_files,
 };
 use crate::{
     who::{Who, is_key},
