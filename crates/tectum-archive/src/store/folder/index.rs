@@ -260,6 +260,16 @@ impl Index {
         self.value(text, [key, state])
     }
 
+    /// What the look of a machine is called that saw a state last: what it needs is where it was whole last.
+    pub(super) fn last_look_with(
+        &self,
+        key: &str,
+        state: &str,
+    ) -> Result<Option<String>, StoreError> {
+        let text = "SELECT look FROM observation WHERE machine = ?1 AND state = ?2 ORDER BY number DESC LIMIT 1";
+        self.value(text, [key, state])
+    }
+
     /// What the look of a machine is called that was saved last.
     pub(super) fn last_look(&self, key: &str) -> Result<Option<String>, StoreError> {
         self.value(

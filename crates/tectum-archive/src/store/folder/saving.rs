@@ -157,7 +157,7 @@ impl FolderStore {
         last: Option<&str>,
     ) -> Result<Written, StoreError> {
         let machine = reading.machine();
-        let like = index.look_with(key, look.state)?;
+        let like = index.last_look_with(key, look.state)?;
         let whole = |look: &str| index.checksum(key, look).ok().flatten();
         let there = There::of(reading, like.as_deref(), last, &whole);
         let sections = (look.state, look.sections);
