@@ -1,8 +1,9 @@
 //! The index's database: its tables, beside the files or in memory.
 
-use std::{fs::OpenOptions, os::unix::fs::OpenOptionsExt, path::Path, time::Duration};
+use std::{path::Path, time::Duration};
 
 use rusqlite::Connection;
+use rustix::fs::{CWD, FileType, Mode};
 
 /// Made anew whenever what it holds changes.
 const KIND: i64 = 3;
@@ -49,8 +50,10 @@ CREATE TABLE file (
 /// The index beside the files; nothing where it can only be read, because it is of use only while it can be
 /// brought up to date.
 pub(super) fn beside(path: &Path) -> Result<Option<Connection>, rusqlite::Error> {
-    // It holds serial numbers, and what is written beside it gets its mode.
-    let _ = OpenOptions::new().create(true).append(true).mode(0o600).open(path);
+    // It holds serial numbers, and what is written beside it gets its mode. It is made without being opened: closing it
+    // would take another connection's locks of this process with it (fcntl(2)).
+    let owner = Mode::RUSR | Mode::WUSR;
+    let _ = rustix::fs::mknodat(CWD, path, FileType::RegularFile, owner, 0);
     let database = Connection::open(path)?;
     if database.is_readonly(rusqlite::MAIN_DB)? {
         return Ok(None);
