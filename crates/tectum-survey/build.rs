@@ -1,4 +1,4 @@
-//! Packs the names of PCI and USB numbers into one text and one table without pointers, so that a
+//! Packs the names of PCI, USB and JEP-106 numbers into one text and one table without pointers, so that a
 //! program that looks nothing up does not pay for them when it starts.
 //!
 //! A record of the table is its key, where its name begins in the text, and how long it is. A key is
@@ -24,6 +24,7 @@ mod kind {
     pub(super) const USB_VENDOR: u8 = 7;
     pub(super) const USB_DEVICE: u8 = 8;
     pub(super) const USB_CLASS: u8 = 9;
+    pub(super) const JEP_106: u8 = 10;
 }
 
 fn main() -> io::Result<()> {
@@ -62,6 +63,13 @@ fn main() -> io::Result<()> {
     }
     for class in (0..=u8::MAX).filter_map(usb_ids::Class::from_id) {
         put(kind::USB_CLASS, [u16::from(class.id()), 0, 0, 0], class.name());
+    }
+
+    // Without their parity bits.
+    for (bank, code) in (0..0x80).flat_map(|bank| (0..0x80).map(move |code| (bank, code))) {
+        if let Some(name) = jep106::JEP106Code::new(bank, code).get() {
+            put(kind::JEP_106, [u16::from(bank), u16::from(code), 0, 0], name);
+        }
     }
 
     let mut text = String::new();

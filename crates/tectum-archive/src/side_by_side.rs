@@ -13,7 +13,11 @@ pub fn side_by_side<T: Sync, R: Send, E>(
     work: impl Fn(&T) -> R + Sync,
     mut tell: impl FnMut(&T, R) -> Result<(), E>,
 ) -> Result<(), E> {
-    let cores = std::thread::available_parallelism().map_or(1, usize::from);
+    // How many there are takes files to ask, which one piece of work need not wait for.
+    let cores = match items {
+        [] | [_] => 1,
+        _ => std::thread::available_parallelism().map_or(1, usize::from),
+    };
     let row = row.max(1);
     for together in items.chunks(cores * row) {
         let done: Vec<Vec<R>> = match together {

@@ -37,8 +37,8 @@ pub struct Plan {
     pub access_deadline: Duration,
     /// How long the whole survey may take.
     pub survey_deadline: Duration,
-    /// How many sections are read at a time.
-    pub side_by_side: usize,
+    /// How many sections are read at a time; as many as there are cores for, if it is not said.
+    pub side_by_side: Option<usize>,
     /// Whether the threads that read give up the right to do anything else, where the kernel lets
     /// them.
     pub confine: bool,
@@ -52,7 +52,7 @@ impl Default for Plan {
             sections: SECTIONS.iter().collect(),
             access_deadline: Duration::from_secs(2),
             survey_deadline: Duration::from_secs(60),
-            side_by_side: thread::available_parallelism().map_or(1, usize::from).min(4),
+            side_by_side: None,
             confine: true,
             watch_for: None,
         }
@@ -227,8 +227,10 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
     let mut failures = Vec::new();
     let mut timings = Vec::new();
     let mut open = true;
+    let cores = || thread::available_parallelism().map_or(1, usize::from).min(4);
+    let side_by_side = plan.side_by_side.unwrap_or_else(cores);
     while !unfinished.is_empty() {
-        if let Err(error) = crew.fill(door, plan.side_by_side.clamp(1, unfinished.len())) {
+        if let Err(error) = crew.fill(door, side_by_side.clamp(1, unfinished.len())) {
             failures.push(("every section", error));
             unfinished.clear();
             break;

@@ -17,7 +17,7 @@ use std::sync::{Arc, LazyLock};
 use proptest::prelude::*;
 use rstest::rstest;
 use serde_json::{Value, json};
-use support::{RECORDED, demo, look, recorded};
+use support::{RECORDED, demo, look, of_sections, recorded};
 use tectum_report::{
     fact::{Attempt, Evidence, Gap, Place, Saying, Stance, Why, saying},
     json::{origins::Depth, schema, write::Form},
@@ -67,7 +67,7 @@ fn values_and_sections_are_those_of_the_expanded_form() {
         assert!(values == Report::values_from_json(&expanded).unwrap(), "{name}");
         for sections in [&["storage"][..], &["cpu", "drivers"], &[]] {
             for depth in [Depth::Gaps, Depth::Whole] {
-                let read = |text| Report::sections_from_json(text, sections, depth).unwrap();
+                let read = |text| of_sections(text, sections, depth).unwrap();
                 let some = read(&compact);
                 assert!(some == read(&expanded), "{name}");
                 assert_eq!(some.inventory.storage.is_some(), sections.contains(&"storage"));
@@ -75,7 +75,7 @@ fn values_and_sections_are_those_of_the_expanded_form() {
             }
             let mut kept = report.clone();
             kept.keep_sections(sections);
-            let whole = Report::sections_from_json(&compact, sections, Depth::Whole).unwrap();
+            let whole = of_sections(&compact, sections, Depth::Whole).unwrap();
             assert!(whole == kept, "{name}");
         }
     }

@@ -40,7 +40,9 @@ fn main() -> ExitCode {
         return exit::FAILED.into();
     }
     // A shell that asks what may stand next.
-    CompleteEnv::with_factory(Cli::command).var(COMPLETE).complete();
+    if std::env::var_os(COMPLETE).is_some() {
+        CompleteEnv::with_factory(Cli::command).var(COMPLETE).complete();
+    }
     let cli = match Cli::try_parse() {
         Ok(cli) => cli,
         Err(error) => {
@@ -49,7 +51,7 @@ fn main() -> ExitCode {
             return if error.use_stderr() { exit::USAGE } else { exit::DONE }.into();
         }
     };
-    let mut terminal = Terminal::new(cli.color, cli.plain);
+    let mut terminal = Terminal::new(cli.common.color, cli.common.plain);
     match commands::run(&cli, &mut terminal) {
         Ok(status) => status.into(),
         // Whoever read the output wants no more of it.

@@ -5,7 +5,7 @@ use std::{
     fs::File,
     io::{BufReader, Read},
     path::{Path, PathBuf},
-    sync::Arc,
+    sync::{Arc, OnceLock},
 };
 
 use jiff::Timestamp;
@@ -18,7 +18,7 @@ use tectum_archive::{
 use tectum_demo::{MACHINES, Shipped};
 pub(crate) use tectum_report::json::origins::Depth;
 use tectum_report::{
-    json::read::SIZE_LIMIT,
+    json::{read::SIZE_LIMIT, wanted::Wanted},
     query::Path as ReportPath,
     report::{Report, Taken},
 };
@@ -151,6 +151,9 @@ pub(crate) fn subjects_in(subject: &Subject, patience: &Patience) -> Result<Vec<
         }
         _ => return Ok(vec![subject.clone()]),
     };
+    if is_file_here(&folder)? {
+        return Ok(vec![subject.clone()]);
+    }
     let own = folder.clone();
     let found = within(patience, move |_| reports_in(&own));
     let paths = found.unwrap_or_else(|| Err(Failure::NoAnswer { path: folder }))?;
@@ -161,6 +164,26 @@ pub(crate) fn subjects_in(subject: &Subject, patience: &Patience) -> Result<Vec<
     }
 }
 
+/// Whether a path leads to a file on this machine's own filesystems: to look at it nobody is waited for.
+fn is_file_here(path: &Path) -> Result<bool, Failure> {
+    Ok(!is_elsewhere(path)? && path.is_file())
+}
+
+/// Whether a path leads to where an answer may never come.
+fn is_elsewhere(path: &Path) -> Result<bool, Failure> {
+    /// What is mounted where does not change while the program looks at what it was given.
+    static HERE: OnceLock<Tree> = OnceLock::new();
+    let here = match HERE.get() {
+        Some(here) => here,
+        None => {
+            let here = live()?;
+            HERE.get_or_init(|| here)
+        }
+    };
+    let failed = |cause| Failure::Subject { path: path.to_owned(), cause };
+    Ok(here.is_elsewhere(&std::path::absolute(path).map_err(failed)?))
+}
+
 /// The files in a folder that reports and captures have names like; nothing where it is no folder, or a machine's.
 fn reports_in(folder: &Path) -> Result<Vec<PathBuf>, Failure> {
     let failed = |cause| Failure::Subject { path: folder.to_owned(), cause };
@@ -169,12 +192,11 @@ fn reports_in(folder: &Path) -> Result<Vec<PathBuf>, Failure> {
         matches!(kind, "json" | "zst" | "gz" | "tar" | "tgz")
     };
     let of_a_machine = ["proc", "sys", "etc"];
-    let whole = std::path::absolute(folder).map_err(failed)?;
-    let here = live()?;
     let mut paths = Vec::new();
     // Where an answer may never come, the helper asks first.
-    if here.is_elsewhere(&whole) {
-        let Ok((names, cut)) = Door::new(here).lease().list(&whole) else { return Ok(paths) };
+    if is_elsewhere(folder)? {
+        let whole = std::path::absolute(folder).map_err(failed)?;
+        let Ok((names, cut)) = Door::new(live()?).lease().list(&whole) else { return Ok(paths) };
         if cut {
             return Err(failed(std::io::Error::other("it holds more names than are listed")));
         }
@@ -259,6 +281,28 @@ pub(crate) fn name_among(
     }
 }
 
+/// How much of a saved report is read.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Want<'a> {
+    /// How much of where values are from.
+    depth: Depth,
+    /// What these paths may name; everything, if there are none.
+    paths: &'a [ReportPath],
+}
+
+impl From<Depth> for Want<'_> {
+    fn from(depth: Depth) -> Self {
+        Self { depth, paths: &[] }
+    }
+}
+
+impl<'a> Want<'a> {
+    /// What some paths may name.
+    pub(crate) fn named(depth: Depth, paths: &'a [ReportPath]) -> Self {
+        Self { depth, paths }
+    }
+}
+
 /// What a subject turned out to be.
 pub(crate) enum Opened {
     /// A machine that can be surveyed.
@@ -288,7 +332,7 @@ impl Open {
 
 /// Opens a subject.
 pub(crate) fn open(subject: &Subject, patience: &Patience, depth: Depth) -> Result<Open, Failure> {
-    Begun::of(subject, patience)?.open(depth, None)
+    Begun::of(subject, patience)?.open(depth.into(), None)
 }
 
 /// A subject, looked at as far as is needed to know what stands there: what stands at a path may be a pipe, which
@@ -318,18 +362,24 @@ impl<'a> Begun<'a> {
     }
 
     /// Opens it, for some sections alone if any are named.
-    fn open(self, depth: Depth, sections: Option<&[&'static str]>) -> Result<Open, Failure> {
+    fn open(self, want: Want<'_>, sections: Option<&[&'static str]>) -> Result<Open, Failure> {
         let what = match (self.subject, self.stands) {
             (_, Some((_, Stands::Machine(door)))) => Opened::Machine(door),
             (_, Some((path, Stands::Text(text)))) => {
-                Opened::Report(Box::new(saved(path, &text, depth, sections)?))
+                let Want { depth, paths } = want;
+                let wanted = Wanted { depth, sections, paths };
+                let read = Report::wanted_from_json(&text, &wanted);
+                let path = || path.to_owned();
+                Opened::Report(Box::new(
+                    read.map_err(|cause| Failure::Report { path: path(), cause })?,
+                ))
             }
             #[cfg(not(feature = "demo"))]
             (Subject::Demo(_), None) => return Err(Failure::WithoutDemo),
             #[cfg(feature = "demo")]
             (Subject::Demo(name), None) => return demo(name),
             (Subject::Live, None) => Opened::Machine(Door::new(live()?)),
-            (subject, None) => Opened::Report(Box::new(archived(subject, depth)?)),
+            (subject, None) => Opened::Report(Box::new(archived(subject, want.depth)?)),
         };
         Ok(Open::of(what))
     }
@@ -338,13 +388,13 @@ impl<'a> Begun<'a> {
     pub(crate) fn report(
         self,
         plan: &Plan,
-        depth: Depth,
+        want: Want<'_>,
         tell: &mut dyn FnMut(Event),
     ) -> Result<Report, Failure> {
         let subject = self.subject;
         let names: Vec<&'static str> = plan.sections.iter().map(|section| section.name).collect();
         let some = (names.len() < SECTIONS.len()).then_some(names.as_slice());
-        let opened = self.open(depth, some)?;
+        let opened = self.open(want, some)?;
         match opened.what {
             Opened::Machine(door) => Ok(surveyed(&door, subject, plan, tell)),
             Opened::Report(mut report) => {
@@ -364,13 +414,13 @@ pub(crate) fn patience_of(plan: &Plan) -> Patience {
 }
 
 /// The report of a subject: surveyed now, or read from where it was saved.
-pub(crate) fn report(
+pub(crate) fn report<'a>(
     subject: &Subject,
     plan: &Plan,
-    depth: Depth,
+    want: impl Into<Want<'a>>,
     tell: &mut dyn FnMut(Event),
 ) -> Result<Report, Failure> {
-    Begun::of(subject, &patience_of(plan))?.report(plan, depth, tell)
+    Begun::of(subject, &patience_of(plan))?.report(plan, want.into(), tell)
 }
 
 /// Opens a machine that ships with the program.
@@ -432,16 +482,15 @@ pub(crate) fn surveyed(
 /// Where an answer may never come, the helper asks first.
 fn at_path(path: &Path, progress: &Progress) -> Result<Stands, Failure> {
     let failed = |cause| Failure::Subject { path: path.to_owned(), cause };
-    let whole = std::path::absolute(path).map_err(failed)?;
-    let here = live()?;
-    if here.is_elsewhere(&whole) {
-        let lease = Door::new(here).lease();
+    if is_elsewhere(path)? {
+        let whole = std::path::absolute(path).map_err(failed)?;
+        let lease = Door::new(live()?).lease();
         if lease.list(&whole).is_err() {
             let limit = usize::try_from(ARCHIVE_LIMIT).unwrap_or(usize::MAX);
             let content = lease
                 .read(&whole, limit)
                 .map_err(|error| failed(std::io::Error::other(error.outcome.to_string())))?;
-            return file(path, &content.bytes[..]);
+            return file(path, &content.bytes[..], content.bytes.len() as u64);
         }
     }
     let stands = std::fs::metadata(path).map_err(failed)?;
@@ -451,7 +500,7 @@ fn at_path(path: &Path, progress: &Progress) -> Result<Stands, Failure> {
     if !stands.is_file() {
         progress.waits_for_a_program();
     }
-    file(path, progress.reading(File::open(path).map_err(failed)?))
+    file(path, progress.reading(File::open(path).map_err(failed)?), stands.len())
 }
 
 /// What stands at a path, with all that may have to be waited for done.
@@ -462,7 +511,8 @@ enum Stands {
     Text(Vec<u8>),
 }
 
-fn file(path: &Path, mut from: impl Read) -> Result<Stands, Failure> {
+/// What a file of about so many bytes holds.
+fn file(path: &Path, mut from: impl Read, length: u64) -> Result<Stands, Failure> {
     let failed = |cause| Failure::Subject { path: path.to_owned(), cause };
     let mut beginning = Vec::new();
     (&mut from).take(512).read_to_end(&mut beginning).map_err(failed)?;
@@ -473,24 +523,11 @@ fn file(path: &Path, mut from: impl Read) -> Result<Stands, Failure> {
         return Ok(Stands::Machine(Door::to_archive(archive)));
     }
     let mut text = beginning;
+    // One more than there is: that it has ended is then seen without a larger room.
+    let _ = text.try_reserve(usize::try_from(length.min(SIZE_LIMIT) + 1).unwrap_or_default());
     from.take(SIZE_LIMIT + 1).read_to_end(&mut text).map_err(failed)?;
     if text.len() as u64 > SIZE_LIMIT {
         return Err(Failure::TooLarge { path: path.to_owned(), limit: SIZE_LIMIT });
     }
     Ok(Stands::Text(text))
-}
-
-/// The report of a text: as much of it as is wanted, of these sections if not of all.
-fn saved(
-    path: &Path,
-    text: &[u8],
-    depth: Depth,
-    sections: Option<&[&'static str]>,
-) -> Result<Report, Failure> {
-    let read = match (depth, sections) {
-        (Depth::Whole, None) => Report::from_json(text),
-        (Depth::Gaps, None) => Report::values_from_json(text),
-        (depth, Some(sections)) => Report::sections_from_json(text, sections, depth),
-    };
-    read.map_err(|cause| Failure::Report { path: path.to_owned(), cause })
 }

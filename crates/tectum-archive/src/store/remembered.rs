@@ -26,7 +26,7 @@ impl Remembered {
     fn of(&self, depth: Depth) -> &Bounded<String, Arc<Origins>> {
         match depth {
             Depth::Whole => &self.whole,
-            Depth::Gaps => &self.gaps,
+            Depth::Gaps | Depth::Reasons => &self.gaps,
         }
     }
 

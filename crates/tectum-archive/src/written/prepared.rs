@@ -82,8 +82,8 @@ impl Prepared {
         if !who.is_known() {
             return Err(NotToSave::Nameless { subject: subject() });
         }
-        let whole = report.inventory.shape().field_names;
-        if !whole.iter().all(|name| report.taken.sections.iter().any(|own| own == name)) {
+        let whole = report.inventory.shape().fields;
+        if !whole.iter().all(|field| report.taken.sections.iter().any(|own| own == field.name)) {
             return Err(NotToSave::InPart { subject: subject() });
         }
         let failed = |cause| NotToSave::NotWritten { subject: subject(), cause };

@@ -17,7 +17,7 @@ pub use node::{
 };
 pub use parts::Parts;
 pub use shape::{FieldShape, Follows, Identity, Kind, ReadingOf, Reference, Shape, Step, Tells};
-pub(crate) use shape::{index_of, name_says_unit};
+pub(crate) use shape::{by_name, index_of, name_says_unit};
 
 /// Goes down one field of a declared way, which the compiler follows.
 pub(crate) trait Follow {
@@ -151,7 +151,10 @@ macro_rules! record {
                     noun: $noun,
                     doc: concat!($($doc, "\n",)*),
                     source: $source,
-                    field_names: NAMES,
+                    by_name: {
+                        const ORDER: [u8; NAMES.len()] = $crate::declare::by_name(NAMES);
+                        &ORDER
+                    },
                     fields: &[$($crate::declare::FieldShape {
                         name: stringify!($field),
                         doc: concat!($($field_doc, "\n",)+),
@@ -199,16 +202,30 @@ macro_rules! record {
                 <Self as $crate::declare::Described>::SHAPE
             }
 
+            // A table of functions would be bound when the program starts, as many as there are fields; of this the
+            // compiler makes a table of its own.
             fn node(&self, index: usize) -> Option<$crate::declare::Node<'_>> {
-                const NODES: &[for<'a> fn(&'a $name) -> $crate::declare::Node<'a>] =
-                    &[$(|record| $crate::declare::Field::to_node(&record.$field)),*];
-                NODES.get(index).map(|node| node(self))
+                let mut at = 0;
+                $(
+                    if index == at {
+                        return Some($crate::declare::Field::to_node(&self.$field));
+                    }
+                    at += 1;
+                )*
+                let _ = at;
+                None
             }
 
             fn node_mut(&mut self, index: usize) -> Option<$crate::declare::NodeMut<'_>> {
-                const NODES: &[for<'a> fn(&'a mut $name) -> $crate::declare::NodeMut<'a>] =
-                    &[$(|record| $crate::declare::Field::to_node_mut(&mut record.$field)),*];
-                NODES.get(index).map(|node| node(self))
+                let mut at = 0;
+                $(
+                    if index == at {
+                        return Some($crate::declare::Field::to_node_mut(&mut self.$field));
+                    }
+                    at += 1;
+                )*
+                let _ = at;
+                None
             }
         }
 

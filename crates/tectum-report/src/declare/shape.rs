@@ -16,10 +16,10 @@ pub struct Shape {
     /// Where its fields are from, but for those that say otherwise: a standard and its clause, or a
     /// document of the kernel's interface.
     pub source: &'static str,
-    /// Its fields' names in their order.
-    pub field_names: &'static [&'static str],
     /// Its fields in their order.
     pub fields: &'static [FieldShape],
+    /// Their indexes in the order of their names.
+    pub by_name: &'static [u8],
     /// What makes the part itself, the surest first. A set counts only where all its fields are
     /// known.
     pub identity: &'static [Identity],
@@ -144,7 +144,7 @@ impl Kind {
 impl Shape {
     /// The index of a field.
     pub fn index_of(&self, name: &str) -> Option<usize> {
-        self.field_names.iter().position(|own| *own == name)
+        self.fields.iter().position(|field| field.name == name)
     }
 
     /// The index of the field that is called so, by its name or by its name without the unit at its end
@@ -157,12 +157,12 @@ impl Shape {
     /// Whether these are its fields, in this order: for what must have one entry a field, checked by
     /// the compiler.
     pub const fn has_fields(&self, names: &[&str]) -> bool {
-        let (mut own, mut other) = (self.field_names, names);
+        let (mut own, mut other) = (self.fields, names);
         loop {
             match (own, other) {
                 ([], []) => return true,
                 ([one, rest @ ..], [another, others @ ..])
-                    if same(one.as_bytes(), another.as_bytes()) =>
+                    if same(one.name.as_bytes(), another.as_bytes()) =>
                 {
                     own = rest;
                     other = others;
@@ -174,7 +174,7 @@ impl Shape {
 
     /// The name of a field.
     pub fn field_name(&self, index: usize) -> &'static str {
-        self.field_names.get(index).copied().unwrap_or_default()
+        self.fields.get(index).map_or("", |field| field.name)
     }
 
     /// Whether such a record is a part: something with an identity, a place or a name of its own.
@@ -206,6 +206,46 @@ pub(crate) const fn index_of(names: &[&str], name: &str) -> usize {
         index += 1;
     }
     panic!("a role of a record names a field that it does not have")
+}
+
+/// The indexes of names in the order of the names, which the compiler finds.
+#[allow(
+    clippy::indexing_slicing,
+    clippy::cast_possible_truncation,
+    reason = "the compiler does it"
+)]
+pub(crate) const fn by_name<const COUNT: usize>(names: &[&str]) -> [u8; COUNT] {
+    assert!(COUNT <= u8::MAX as usize, "a record of more fields than a byte counts");
+    let mut order = [0; COUNT];
+    let mut placed = 0;
+    while placed < COUNT {
+        // The name goes before those of the ones placed that come behind it.
+        let mut at = placed;
+        while at > 0
+            && comes_before(names[placed].as_bytes(), names[order[at - 1] as usize].as_bytes())
+        {
+            order[at] = order[at - 1];
+            at -= 1;
+        }
+        order[at] = placed as u8;
+        placed += 1;
+    }
+    order
+}
+
+const fn comes_before(one: &[u8], other: &[u8]) -> bool {
+    let (mut one, mut other) = (one, other);
+    loop {
+        match (one, other) {
+            (_, []) => return false,
+            ([], _) => return true,
+            ([a, ..], [b, ..]) if *a != *b => return *a < *b,
+            ([_, rest @ ..], [_, others @ ..]) => {
+                one = rest;
+                other = others;
+            }
+        }
+    }
 }
 
 const fn same(one: &[u8], other: &[u8]) -> bool {

@@ -164,7 +164,7 @@ impl Checked {
                     };
                     let seen = part.shape().identity.iter().flat_map(|it| it.fields);
                     let seen = seen.filter_map(|field| {
-                        let name = part.shape().field_names.get(*field)?;
+                        let name = part.shape().field_name(*field);
                         let fact = fact_at(part, *field)?;
                         fact.json()?;
                         Some(Seen::of(fact, format!("{at}/{name}")))

@@ -8,9 +8,12 @@ use std::{
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Deserializer, Serialize, de::IgnoredAny};
-use serde_json::{Value, value::RawValue};
+use serde_json::Value;
 
-use super::compact;
+use super::{
+    compact,
+    cut::{Cut, Meanings},
+};
 use crate::{
     fact::{Attempt, Evidence, Gap, Saying, Why},
     finding::Finding,
@@ -73,14 +76,14 @@ pub(super) struct Envelope<
 /// report that does not say it is one all the same.
 pub(super) type EnvelopeOf<'a> = Envelope<
     'static,
-    &'a RawValue,
+    Cut<'a>,
     Option<IgnoredAny>,
-    BTreeMap<String, String>,
+    Meanings<'a>,
     Vec<Note>,
     compact::Read<'a>,
     Vec<GapAt<String, Gap>>,
-    &'a RawValue,
-    &'a RawValue,
+    Cut<'a>,
+    Cut<'a>,
 >;
 
 /// The whole envelope, as the schema describes it.

@@ -1,11 +1,15 @@
 //! A report's JSON form.
 
+pub(crate) mod canonical;
 mod compact;
+mod cut;
 mod envelope;
 pub mod origins;
 pub mod pointer;
 pub mod print;
 pub mod read;
 pub mod schema;
+mod tree;
 mod unchanged;
+pub mod wanted;
 pub mod write;

@@ -13,6 +13,7 @@ use super::{
     envelope::GapAt,
     pointer::members,
     read::{ReadError, Where, Whole, filled},
+    wanted::PassedOver,
     write::add_meanings,
 };
 use crate::{
@@ -43,6 +44,8 @@ pub enum Depth {
     Whole,
     /// Why values are missing, and not where the others are from.
     Gaps,
+    /// Of why values are missing the reason alone, without who was asked and what would help.
+    Reasons,
 }
 
 /// What is read where only gaps are wanted; the rest, which is far more, is passed over.
@@ -130,16 +133,17 @@ impl Report {
             evidence.extend(one.evidence);
             meanings.extend(one.meanings);
         }
-        filled(Whole {
+        let whole = Whole {
             format_version: REPORT.current,
             newer: false,
             taken,
-            machine,
-            inventory,
-            readings,
+            machine: machine.into(),
+            inventory: inventory.into(),
+            readings: readings.into(),
             origins: Where::by_pointer(gaps, evidence, &meanings),
             sources: Vec::new(),
             notes,
-        })
+        };
+        Ok(filled(whole, PassedOver::new())?.0)
     }
 }

@@ -1,18 +1,24 @@
 //! A report from JSON.
 
-use std::collections::{BTreeMap, HashMap};
+use std::{
+    borrow::Cow,
+    collections::{BTreeMap, HashMap},
+};
 
 use serde::Deserialize;
-use serde_json::{Map, Value, value::RawValue};
+use serde_json::Value;
 
 use super::{
     compact::{Accesses, Origin, Told, Unit, is_section, pattern},
+    cut::{Cut, members},
     envelope::{EnvelopeOf, GapAt},
     origins::Depth,
     pointer::Pointer,
+    tree::Tree,
+    wanted::{Field, PassedOver, Wanted, fields},
 };
 use crate::{
-    declare::{Described, NodeMut, Record},
+    declare::{Described, NodeMut, Record, Shape},
     fact::{Evidence, Gap, Saying, Why, saying},
     leaf::JsonForm,
     model::Inventory,
@@ -90,7 +96,7 @@ impl Report {
     /// # Errors
     /// A [`ReadError`] that says what is wrong and where.
     pub fn from_json(text: &[u8]) -> Result<Self, ReadError> {
-        from_text(text, Depth::Whole, None)
+        Self::wanted_from_json(text, &Wanted::all(Depth::Whole))
     }
 
     /// Reads a report's values and gaps, and passes over where the values came from and what was asked,
@@ -99,65 +105,69 @@ impl Report {
     /// # Errors
     /// As [`Self::from_json`], but for what is wrong in what is passed over.
     pub fn values_from_json(text: &[u8]) -> Result<Self, ReadError> {
-        from_text(text, Depth::Gaps, None)
+        Self::wanted_from_json(text, &Wanted::all(Depth::Gaps))
     }
 
-    /// Reads some sections of a report, and what says which machine it is.
+    /// Reads what is wanted of a report.
     ///
     /// # Errors
-    /// As [`Self::values_from_json`], if no more than that is wanted; else as [`Self::from_json`].
-    pub fn sections_from_json(
-        text: &[u8],
-        sections: &[&str],
-        depth: Depth,
-    ) -> Result<Self, ReadError> {
-        from_text(text, depth, Some(sections))
-    }
-}
-
-fn from_text(text: &[u8], depth: Depth, sections: Option<&[&str]>) -> Result<Report, ReadError> {
-    let (envelope, newer) = read(text)?;
-    let within = Within { text };
-    let lacks = |member: &str| ReadError::Lacks { at: format!("/{member}") };
-    let (origins, sources) = match envelope.origins {
-        Some(tables) => {
-            let (mut told, rows) = Told::new(tables, &envelope.meanings, depth);
-            let sources = match depth {
-                Depth::Gaps => Vec::new(),
-                Depth::Whole => {
-                    told.accesses(within.parsed::<Vec<Accesses<'_>>>(rows, "/origins/accesses")?)?
+    /// As [`Self::from_json`], but for what is wrong in what is passed over.
+    pub fn wanted_from_json(text: &[u8], wanted: &Wanted<'_>) -> Result<Self, ReadError> {
+        let (envelope, newer) = read(text)?;
+        let within = Within { text };
+        let lacks = |member: &str| ReadError::Lacks { at: format!("/{member}") };
+        let mut accesses = None;
+        let mut sources = Vec::new();
+        let origins = match envelope.origins {
+            Some(tables) => {
+                let (told, rows) = Told::new(tables, envelope.meanings, wanted.depth);
+                accesses = Some(rows);
+                Where::InTables(Box::new(told))
+            }
+            None => {
+                let gaps = envelope.gaps.ok_or_else(|| lacks("gaps"))?;
+                let evidence = envelope.evidence.ok_or_else(|| lacks("evidence"))?;
+                let own_sources = envelope.sources.ok_or_else(|| lacks("sources"))?;
+                let mut all_evidence = HashMap::new();
+                if wanted.depth == Depth::Whole {
+                    all_evidence = within.parsed(evidence, "/evidence")?;
+                    sources = within.parsed(own_sources, "/sources")?;
                 }
-            };
-            (Where::InTables(Box::new(told)), sources)
+                let meanings: BTreeMap<String, String> =
+                    within.parsed(envelope.meanings.text, "/meanings")?;
+                Where::by_pointer(gaps, all_evidence, &meanings)
+            }
+        };
+        let mut passed_over = PassedOver::new();
+        let mut sections = |cut, root| within.sections(cut, root, wanted, &mut passed_over);
+        let (inventory, readings) =
+            (sections(envelope.inventory, "inventory")?, sections(envelope.readings, "readings")?);
+        let machine = within.parsed(envelope.machine, "/machine")?;
+        let (mut report, origins) = filled(
+            Whole {
+                format_version: envelope.format_version,
+                newer,
+                taken: envelope.taken,
+                machine,
+                inventory,
+                readings,
+                origins,
+                sources,
+                notes: envelope.notes,
+            },
+            passed_over,
+        )?;
+        if let (Where::InTables(mut told), Some(rows), Depth::Whole) =
+            (origins, accesses, wanted.depth)
+        {
+            let rows = within.parsed::<Vec<Accesses<'_>>>(rows, "/origins/accesses")?;
+            report.sources = told.accesses(rows, !wanted.paths.is_empty())?;
         }
-        None => {
-            let gaps = envelope.gaps.ok_or_else(|| lacks("gaps"))?;
-            let evidence = envelope.evidence.ok_or_else(|| lacks("evidence"))?;
-            let sources = envelope.sources.ok_or_else(|| lacks("sources"))?;
-            let (evidence, sources) = match depth {
-                Depth::Gaps => (HashMap::new(), Vec::new()),
-                Depth::Whole => {
-                    (within.parsed(evidence, "/evidence")?, within.parsed(sources, "/sources")?)
-                }
-            };
-            (Where::by_pointer(gaps, evidence, &envelope.meanings), sources)
+        if let Some(sections) = wanted.sections {
+            report.keep_sections(sections);
         }
-    };
-    let mut report = filled(Whole {
-        format_version: envelope.format_version,
-        newer,
-        taken: envelope.taken,
-        machine: &within.parsed(envelope.machine, "/machine")?,
-        inventory: &within.sections(envelope.inventory, "/inventory", sections)?,
-        readings: &within.sections(envelope.readings, "/readings", sections)?,
-        origins,
-        sources,
-        notes: envelope.notes,
-    })?;
-    if let Some(sections) = sections {
-        report.keep_sections(sections);
+        Ok(report)
     }
-    Ok(report)
 }
 
 /// The text that members were cut out of.
@@ -167,12 +177,12 @@ struct Within<'a> {
 
 impl<'a> Within<'a> {
     /// A member that stands in the text.
-    fn parsed<T: Deserialize<'a>>(&self, raw: &'a RawValue, at: &str) -> Result<T, ReadError> {
+    fn parsed<T: Deserialize<'a>>(&self, raw: Cut<'a>, at: &str) -> Result<T, ReadError> {
         // Nearly always it is as it must be. What is wrong with another is looked for with more care.
-        if let Ok(read) = serde_json::from_str(raw.get()) {
+        if let Ok(read) = serde_json::from_slice(raw.0) {
             return Ok(read);
         }
-        let mut json = serde_json::Deserializer::from_str(raw.get());
+        let mut json = serde_json::Deserializer::from_slice(raw.0);
         serde_path_to_error::deserialize(&mut json).map_err(|error| {
             let at = format!("{at}{}", pointer_to(error.path()));
             match ReadError::of(error.inner(), at) {
@@ -187,8 +197,8 @@ impl<'a> Within<'a> {
     }
 
     /// How many lines end before a member, and how many bytes stand before it in its line.
-    fn before(&self, raw: &RawValue) -> (usize, usize) {
-        let begin = raw.get().as_ptr().addr().saturating_sub(self.text.as_ptr().addr());
+    fn before(&self, raw: Cut<'_>) -> (usize, usize) {
+        let begin = raw.0.as_ptr().addr().saturating_sub(self.text.as_ptr().addr());
         let before = self.text.get(..begin).unwrap_or_default();
         let mut lines = before.split(|byte| *byte == b'\n');
         let columns = lines.next_back().map_or(0, <[u8]>::len);
@@ -198,24 +208,68 @@ impl<'a> Within<'a> {
     /// The sections that are wanted, and those that nobody knows: these are told.
     fn sections(
         &self,
-        raw: &'a RawValue,
-        at: &str,
-        wanted: Option<&[&str]>,
-    ) -> Result<Value, ReadError> {
-        let Some(wanted) = wanted else { return self.parsed(raw, at) };
-        let Ok(all) = serde_json::from_str::<BTreeMap<String, &RawValue>>(raw.get()) else {
-            return self.parsed(raw, at);
-        };
+        raw: Cut<'a>,
+        root: &str,
+        wanted: &Wanted<'_>,
+        passed_over: &mut PassedOver,
+    ) -> Result<Tree<'a>, ReadError> {
+        let at = format!("/{root}");
+        if wanted.sections.is_none() && wanted.paths.is_empty() {
+            return self.parsed(raw, &at);
+        }
+        let Some(all) = apart(raw) else { return self.parsed(raw, &at) };
         let known = |name: &str| Inventory::SHAPE.index_of(name).is_some();
-        let mut members = Map::new();
+        let mut members = Vec::new();
         for (name, raw) in all {
-            if wanted.contains(&&*name) || !known(&name) {
-                let value = self.parsed(raw, &format!("{at}/{name}"))?;
-                members.insert(name, value);
+            if wanted.is_section(root, &name) || !known(&name) {
+                let value = self.section(raw, [root, &name], wanted, passed_over)?;
+                members.push((name, value));
             }
         }
-        Ok(Value::Object(members))
+        Ok(Tree::Record(members))
     }
+
+    /// What is wanted of a section.
+    fn section(
+        &self,
+        raw: Cut<'a>,
+        way: [&str; 2],
+        wanted: &Wanted<'_>,
+        passed_over: &mut PassedOver,
+    ) -> Result<Tree<'a>, ReadError> {
+        let at = format!("/{}", way.join("/"));
+        let chosen = match wanted.paths {
+            [] => None,
+            _ => fields(raw, way, wanted, passed_over),
+        };
+        let Some(chosen) = chosen else { return self.parsed(raw, &at) };
+        let mut members = Vec::new();
+        for (name, field) in chosen {
+            let at = format!("{at}/{name}");
+            let value = match field {
+                Field::Whole(raw) => self.parsed(raw, &at)?,
+                Field::Elements(elements) => {
+                    let elements =
+                        elements.into_iter().enumerate().map(|(number, raw)| match raw {
+                            Some(raw) => self.parsed(raw, &format!("{at}/{number}")),
+                            None => Ok(Value::Null.into()),
+                        });
+                    Tree::List(elements.collect::<Result<_, ReadError>>()?)
+                }
+            };
+            members.push((name.into(), value));
+        }
+        Ok(Tree::Record(members))
+    }
+}
+
+/// The sections of a root, each with its name, not read yet.
+fn apart(root: Cut<'_>) -> Option<Vec<(Cow<'_, str>, Cut<'_>)>> {
+    if let Some(by_lines) = members(root.0, 2, None) {
+        return Some(by_lines.into_iter().map(|(name, text)| (name.into(), Cut(text))).collect());
+    }
+    let read: BTreeMap<String, Cut<'_>> = serde_json::from_slice(root.0).ok()?;
+    Some(read.into_iter().map(|(name, text)| (name.into(), text)).collect())
 }
 
 /// Where the values of a report are from and why others are missing, as it was read.
@@ -227,6 +281,16 @@ pub(super) enum Where<'a> {
 }
 
 impl Where<'_> {
+    /// Passes over what is said of parts.
+    fn pass_over(&mut self, parts: &BTreeMap<String, usize>) -> Result<(), ReadError> {
+        match self {
+            Self::InTables(told) => {
+                parts.iter().try_for_each(|(pattern, count)| told.pass_over(pattern, *count))
+            }
+            Self::ByPointer { .. } => Ok(()),
+        }
+    }
+
     /// Of what holds no values.
     pub(super) fn nowhere() -> Self {
         Self::ByPointer { gaps: HashMap::new(), evidence: HashMap::new() }
@@ -255,21 +319,25 @@ pub(super) struct Whole<'a> {
     /// Whether it was written by a newer Tectum.
     pub(super) newer: bool,
     pub(super) taken: Taken,
-    pub(super) machine: &'a Value,
-    pub(super) inventory: &'a Value,
-    pub(super) readings: &'a Value,
+    pub(super) machine: Tree<'a>,
+    pub(super) inventory: Tree<'a>,
+    pub(super) readings: Tree<'a>,
     pub(super) origins: Where<'a>,
     pub(super) sources: Vec<SourceAccess>,
     pub(super) notes: Vec<Note>,
 }
 
-/// The report that is made of it.
-pub(super) fn filled(whole: Whole<'_>) -> Result<Report, ReadError> {
+/// The report that is made of it, and what is left of where its values are from. Parts that are passed over stand as
+/// nothing in what was read.
+pub(super) fn filled(
+    whole: Whole<'_>,
+    passed_over: PassedOver,
+) -> Result<(Report, Where<'_>), ReadError> {
     let Whole { format_version, newer, taken, origins, sources, mut notes, .. } = whole;
-    let mut filler = Filler { origins, units: Vec::new(), unknown: Vec::new() };
-    let machine = filler.root(whole.machine, "machine")?;
-    let inventory = filler.root(whole.inventory, "inventory")?;
-    let readings = filler.root(whole.readings, "readings")?;
+    let mut filler = Filler { origins, units: Vec::new(), unknown: Vec::new(), passed_over };
+    let machine = filler.root(&whole.machine, "machine")?;
+    let inventory = filler.root(&whole.inventory, "inventory")?;
+    let readings = filler.root(&whole.readings, "readings")?;
     if let Where::InTables(told) = &filler.origins {
         told.end()?;
     }
@@ -279,12 +347,16 @@ pub(super) fn filled(whole: Whole<'_>) -> Result<Report, ReadError> {
     } else if !filler.unknown.is_empty() {
         notes.push(Note::NotKnown { passed_over: filler.unknown });
     }
-    Ok(Report { format_version, taken, machine, inventory, readings, sources, notes })
+    let report = Report { format_version, taken, machine, inventory, readings, sources, notes };
+    Ok((report, filler.origins))
 }
 
 /// The envelope, and whether it is of a newer minor version.
 fn read(text: &[u8]) -> Result<(EnvelopeOf<'_>, bool), ReadError> {
-    // Nearly all reports are read at once. What is wrong with another is looked for with more care.
+    if let Some(cut) = EnvelopeOf::by_lines(text) {
+        return Ok((cut, false));
+    }
+    // Nearly all others are read at once. What is wrong with another is looked for with more care.
     if let Ok(read) = serde_json::from_slice::<EnvelopeOf<'_>>(text)
         && read.format == REPORT.name
         && REPORT.readable(read.format_version) == Readable::Yes
@@ -339,11 +411,20 @@ fn pointer_to(path: &serde_path_to_error::Path) -> String {
     at.as_str().to_owned()
 }
 
+/// What the JSON reader says, without the line and column that it adds to its words.
+fn said_by(error: &serde_json::Error) -> String {
+    let said = error.to_string();
+    said.rsplit_once(" at line ").map_or(&*said, |(said, _)| said).to_owned()
+}
+
 impl ReadError {
+    /// What is wrong with the table of sentences.
+    pub(super) fn of_meanings(error: &serde_json::Error) -> Self {
+        Self::Malformed { at: "/meanings".to_owned(), said: said_by(error) }
+    }
+
     fn of(error: &serde_json::Error, at: String) -> Self {
-        // The reader adds line and column to its words.
-        let said = error.to_string();
-        let said = said.rsplit_once(" at line ").map_or(&*said, |(said, _)| said).to_owned();
+        let said = said_by(error);
         if error.is_data() {
             match said.strip_prefix("missing field `").and_then(|rest| rest.strip_suffix('`')) {
                 Some(member) => Self::Lacks { at: format!("{at}/{member}") },
@@ -361,10 +442,11 @@ struct Filler<'a> {
     /// Where the parts that are being filled begin in the pointer, and what tables say of them.
     units: Vec<(usize, Unit)>,
     unknown: Vec<String>,
+    passed_over: PassedOver,
 }
 
 impl Filler<'_> {
-    fn root<R: Described>(&mut self, json: &Value, name: &str) -> Result<R, ReadError> {
+    fn root<R: Described>(&mut self, json: &Tree<'_>, name: &str) -> Result<R, ReadError> {
         let mut at = Pointer::root();
         at.push(name);
         let mut record = R::default();
@@ -376,7 +458,7 @@ impl Filler<'_> {
     fn part(
         &mut self,
         record: &mut dyn Record,
-        json: &Value,
+        json: &Tree<'_>,
         at: &mut Pointer,
     ) -> Result<(), ReadError> {
         let unit = match &mut self.origins {
@@ -392,28 +474,23 @@ impl Filler<'_> {
     fn record(
         &mut self,
         record: &mut dyn Record,
-        json: &Value,
+        json: &Tree<'_>,
         at: &mut Pointer,
     ) -> Result<(), ReadError> {
-        let Some(members) = json.as_object() else { return Err(wrong(at, "an object", json)) };
-        let shape = record.shape();
-        for name in members.keys() {
-            // A long list of strangers would say no more than its beginning.
-            if shape.index_of(name).is_none() && self.unknown.len() < 20 {
-                self.unknown.push(format!("{}/{name}", at.as_str()));
-            }
-        }
-        for (index, field) in shape.fields.iter().enumerate() {
+        let Tree::Record(members) = json else { return Err(wrong(at, "an object", json)) };
+        let members = self.members(record.shape(), members, at)?;
+        for (index, (field, member)) in record.shape().fields.iter().zip(members).enumerate() {
             let Some(node) = record.node_mut(index) else { continue };
             let mark = at.push(field.name);
-            let member = members.get(field.name);
             match (node, member) {
                 (NodeMut::Optional(_) | NodeMut::Record(_), None) => {}
                 (NodeMut::Optional(slot), Some(json)) => self.inner(slot.fill(), json, at)?,
                 (NodeMut::Record(inner), Some(json)) => self.inner(inner, json, at)?,
                 (NodeMut::Leaf(fact), Some(json)) if !json.is_null() => {
-                    let Origin { evidence, gap, .. } = self.origin(at, Some(json));
-                    fact.set(json, evidence)
+                    let form = || form_words(fact.leaf_shape().form);
+                    let value = json.leaf().ok_or_else(|| wrong(at, &form(), json))?;
+                    let Origin { evidence, gap, .. } = self.origin(at, Some(&value));
+                    fact.set(&value, evidence)
                         .map_err(|shape| wrong(at, &form_words(shape.form), json))?;
                     if gap.is_some() {
                         fact.set_hidden_part(gap);
@@ -422,7 +499,7 @@ impl Filler<'_> {
                 (NodeMut::Leaf(fact), none) => {
                     fact.set_missing(self.gap(at, none.is_some()));
                 }
-                (NodeMut::List(list), Some(Value::Array(items))) => {
+                (NodeMut::List(list), Some(Tree::List(items))) => {
                     list.set_missing(None);
                     let Origin { evidence, gap, .. } = self.origin(at, None);
                     list.set_evidence(evidence);
@@ -431,15 +508,17 @@ impl Filler<'_> {
                         told.meet(&format!("{}/*", pattern(at.as_str())))?;
                     }
                     for (index, item) in items.iter().enumerate() {
+                        let Some(inner) = list.grow() else { continue };
                         let mark = at.push_index(index);
-                        if let Some(inner) = list.grow() {
-                            self.part(inner, item, at)?;
+                        match self.passed_over.get(at.as_str()) {
+                            None => self.part(inner, item, at)?,
+                            Some(parts) => self.origins.pass_over(parts)?,
                         }
                         at.back(mark);
                     }
                 }
                 (NodeMut::List(_), Some(json)) if !json.is_null() => {
-                    return Err(wrong(at, "a list", json));
+                    return Err(no_parts(json, at));
                 }
                 (NodeMut::List(list), none) => {
                     list.set_missing(Some(self.gap(at, none.is_some())));
@@ -450,10 +529,43 @@ impl Filler<'_> {
         Ok(())
     }
 
+    /// A record's members, one a field or none; what is in none is told.
+    fn members<'j>(
+        &mut self,
+        shape: &Shape,
+        all: &'j [(Cow<'_, str>, Tree<'_>)],
+        at: &mut Pointer,
+    ) -> Result<Vec<Option<&'j Tree<'j>>>, ReadError> {
+        let mut members = vec![None; shape.fields.len()];
+        // They nearly always stand in the order of the fields.
+        let mut next = 0;
+        for (name, value) in all {
+            let follows = shape.fields.get(next).is_some_and(|field| field.name == name);
+            let index = if follows { Some(next) } else { shape.index_of(name) };
+            match index.and_then(|index| Some((index, members.get_mut(index)?))) {
+                Some((index, slot @ None)) => {
+                    *slot = Some(value);
+                    next = index + 1;
+                }
+                // Whoever reads it otherwise would take the other one for the value.
+                Some((_, Some(_))) => {
+                    let said = format!("the member {name:?} stands there twice");
+                    return Err(ReadError::Malformed { at: at.as_str().to_owned(), said });
+                }
+                // A long list of strangers would say no more than its beginning.
+                None if self.unknown.len() < 20 => {
+                    self.unknown.push(format!("{}/{name}", at.as_str()));
+                }
+                None => {}
+            }
+        }
+        Ok(members)
+    }
+
     fn inner(
         &mut self,
         record: &mut dyn Record,
-        json: &Value,
+        json: &Tree<'_>,
         at: &mut Pointer,
     ) -> Result<(), ReadError> {
         match is_section(at.as_str()) {
@@ -505,13 +617,27 @@ fn form_words(form: JsonForm) -> String {
     }
 }
 
-fn wrong(at: &Pointer, expected: &str, found: &Value) -> ReadError {
+/// What is wrong with what should be a list of parts.
+fn no_parts(json: &Tree<'_>, at: &mut Pointer) -> ReadError {
+    match json.leaf().as_deref() {
+        Some(Value::Array(items)) => {
+            at.push_index(0);
+            wrong(at, "an object", &items.first().unwrap_or(&Value::Null).into())
+        }
+        _ => wrong(at, "a list", json),
+    }
+}
+
+fn wrong(at: &Pointer, expected: &str, found: &Tree<'_>) -> ReadError {
     let found = match found {
-        Value::Null => "null".to_owned(),
-        Value::Array(_) => "a list".to_owned(),
-        Value::Object(_) => "an object".to_owned(),
-        Value::String(text) => format!("the string {:?}", crate::fact::clip(text)),
-        other => other.to_string(),
+        Tree::List(_) => "a list".to_owned(),
+        Tree::Record(_) => "an object".to_owned(),
+        Tree::Leaf(value) => match &**value {
+            Value::Null => "null".to_owned(),
+            Value::Array(_) => "a list".to_owned(),
+            Value::String(text) => format!("the string {:?}", crate::fact::clip(text)),
+            other => other.to_string(),
+        },
     };
     ReadError::WrongForm { at: at.as_str().to_owned(), expected: expected.to_owned(), found }
 }

@@ -3,11 +3,13 @@
 
 use memchr::{memchr_iter, memmem};
 use serde::Deserialize;
-use serde_json::{Value, json};
+use serde_json::Value;
 
 use super::{
     compact::leaves_open,
     read::{Where, Whole, filled},
+    tree::Tree,
+    wanted::PassedOver,
 };
 use crate::{
     report::{Report, Taken},
@@ -69,19 +71,18 @@ impl<'a> Cut<'a> {
         if head.format != REPORT.name || head.format_version != REPORT.current {
             return None;
         }
-        let none = json!({});
-        filled(Whole {
+        let whole = Whole {
             format_version: head.format_version,
             newer: false,
             taken: head.taken,
-            machine: &head.machine,
-            inventory: &none,
-            readings: &none,
+            machine: Tree::from(&head.machine),
+            inventory: Tree::NOTHING,
+            readings: Tree::NOTHING,
             origins: Where::nowhere(),
             sources: Vec::new(),
             notes: Vec::new(),
-        })
-        .ok()
+        };
+        Some(filled(whole, PassedOver::new()).ok()?.0)
     }
 }
 

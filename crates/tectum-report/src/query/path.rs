@@ -46,6 +46,17 @@ pub(super) enum Part {
     Named(Naming, Vec<Condition>),
 }
 
+/// Which elements of a list a path may name, told by their texts alone.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Elements<'a> {
+    /// Any of them.
+    Any,
+    /// The one with this number.
+    Number(usize),
+    /// Those that hold this text: what an element is called stands in it.
+    Holding(&'a str),
+}
+
 /// A path that no report can have.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("no report has a field {path:?}{}", match (condition, nearest) {
@@ -351,6 +362,40 @@ impl Path {
         let first = own.find(|own| !matches!(*own, "inventory" | "readings"))?;
         let is = |record: &dyn Record| record.shape().index_of(first).is_some();
         (is(&Inventory::default()) || is(&Readings::default())).then_some(first)
+    }
+
+    /// Whether it may name anything at the end of a way of fields' names that begins with a root, or beneath it.
+    pub(crate) fn may_lead_into(&self, way: &[&str]) -> bool {
+        let way: Vec<Step<'_>> =
+            way.iter().map(|name| Step { names: vec![(*name).into()], element: None }).collect();
+        self.may_lead(&way)
+    }
+
+    /// Which elements it may name of a list that a section holds.
+    pub(crate) fn elements(&self, root: &str, section: &str, list: &str) -> Elements<'_> {
+        let named = |part: &Part, name: &str| {
+            matches!(part, Part::Named(Naming::Name(own), conditions)
+                if own == name && conditions.is_empty())
+        };
+        let behind_root = match self.parts.split_first() {
+            Some((first, rest)) if named(first, root) => rest,
+            _ => self.parts.as_slice(),
+        };
+        let [first, second, Part::Named(Naming::Name(name), _), ..] = behind_root else {
+            return Elements::Any;
+        };
+        if !(named(first, section) && named(second, list)) {
+            return Elements::Any;
+        }
+        // What a number or a sign stands for may be written otherwise in a report.
+        let plain = |sign: u8| sign.is_ascii_alphanumeric() || b"._:-".contains(&sign);
+        match name.parse() {
+            Ok(number) if self.is_pointer => Elements::Number(number),
+            _ if name.bytes().all(plain) && name.bytes().any(|sign| sign.is_ascii_alphabetic()) => {
+                Elements::Holding(name)
+            }
+            _ => Elements::Any,
+        }
     }
 
     /// Whether it says this root itself: `readings`.

@@ -12,8 +12,8 @@ use crate::{
     declare::{AnyFact, FieldShape, NodeMut, Record},
     fact::{Gap, Stance, Why},
     json::{
+        canonical,
         pointer::{Pointer, members},
-        write::Plain,
     },
     model::{Inventory, Machine, Readings},
     version::{FormatVersion, REPORT},
@@ -224,10 +224,12 @@ impl Report {
 
     /// `sha256:` and the digest of the inventory's canonical JSON (RFC 8785).
     pub fn inventory_digest(&self) -> String {
+        let mut canonical = Vec::new();
         // Canonical JSON of values that are strings, integers, booleans, lists and maps with
         // string keys cannot fail; should it ever, an empty text makes the digest match no other.
-        let canonical =
-            serde_json_canonicalizer::to_vec(&Plain(&self.inventory)).unwrap_or_default();
+        if canonical::write(&self.inventory, &mut canonical).is_err() {
+            canonical.clear();
+        }
         format!("sha256:{}", hex::encode(Sha256::digest(&canonical)))
     }
 }

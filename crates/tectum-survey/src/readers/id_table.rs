@@ -1,4 +1,4 @@
-//! The names of PCI and USB numbers that the program carries: one text, and a sorted table without
+//! The names of PCI, USB and JEP-106 numbers that the program carries: one text, and a sorted table without
 //! pointers that says which part of it names what. `build.rs` makes both.
 
 const NAMES: &str = include_str!(concat!(env!("OUT_DIR"), "/id_names.txt"));
@@ -17,6 +17,7 @@ pub(crate) enum Numbered {
     UsbVendor = 7,
     UsbDevice = 8,
     UsbClass = 9,
+    Jep106 = 10,
 }
 
 /// A record: what is numbered, four numbers, where its name begins and how long it is.
@@ -52,7 +53,9 @@ mod tests {
     #[case(Numbered::UsbVendor, &[0x1d6b], Some("Linux Foundation"))]
     #[case(Numbered::UsbDevice, &[0x1d6b, 0x0002], Some("2.0 root hub"))]
     #[case(Numbered::UsbClass, &[0x09], Some("Hub"))]
+    #[case(Numbered::Jep106, &[0x00, 0x2c], Some("Micron Technology"))]
     #[case(Numbered::PciVendor, &[0xfff0], None)]
+    #[case(Numbered::Jep106, &[0x7f, 0x7f], None)]
     fn a_number_has_its_name(
         #[case] what: Numbered,
         #[case] numbers: &[u16],
@@ -77,6 +80,7 @@ mod tests {
             Numbered::UsbVendor,
             Numbered::UsbDevice,
             Numbered::UsbClass,
+            Numbered::Jep106,
         ];
         for record in records {
             let kind = kinds.into_iter().find(|kind| *kind as u8 == record[0]).unwrap();

@@ -10,6 +10,7 @@ use std::{
 
 use serde_json::Value;
 use tectum_report::{
+    json::{origins::Depth, read::ReadError, wanted::Wanted},
     redact::Pseudonyms,
     report::{Report, Taken},
 };
@@ -158,6 +159,11 @@ pub fn report(survey: Survey) -> Report {
         elapsed_ms: 0,
     };
     survey.into_report(taken)
+}
+
+/// Some sections of a saved report.
+pub fn of_sections(text: &[u8], sections: &[&str], depth: Depth) -> Result<Report, ReadError> {
+    Report::wanted_from_json(text, &Wanted { sections: Some(sections), ..Wanted::all(depth) })
 }
 
 /// A report as JSON.

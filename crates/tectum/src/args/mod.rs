@@ -18,6 +18,7 @@ mod complete;
 mod copy;
 mod examples;
 mod itself;
+mod later;
 mod space;
 mod survey;
 
@@ -41,6 +42,7 @@ pub(crate) use copy::{CaptureArgs, RedactArgs};
 #[cfg(feature = "demo")]
 pub(crate) use itself::DemoArgs;
 pub(crate) use itself::{CompletionsArgs, ManualArgs, SettingsArgs, Shell};
+use later::Later;
 pub(crate) use space::SpaceArgs;
 pub(crate) use survey::{EvidenceForm, SurveyArgs, SurveyFormat};
 
@@ -57,69 +59,76 @@ use crate::subject::Subject;
     after_help = "Exit status: 0 done, 1 differences, a value that is missing, or nothing found, 2 wrong usage, 3 could not be done."
 )]
 pub(crate) struct Cli {
-    /// Whether to colour what is printed.
-    #[arg(long, value_enum, default_value_t, global = true, value_name = "WHEN")]
-    pub(crate) color: Color,
-    /// How to write sizes and other quantities [default: iec; for `get`: exact].
-    #[arg(long, value_enum, global = true, hide_default_value = true)]
-    pub(crate) units: Option<Units>,
-    /// Write pages as plain lines: no box, no drawing, no sign without its words; for a screen reader and a log.
-    #[arg(long, global = true)]
-    pub(crate) plain: bool,
-    /// The file of settings, instead of the machine's and the user's.
-    #[arg(long, global = true, value_name = "FILE")]
-    pub(crate) settings: Option<PathBuf>,
-    /// The archive [default: as set, else the machine's for root, the user's for others].
-    #[arg(long, global = true, value_name = "LOCATION")]
-    pub(crate) archive: Option<String>,
+    #[command(flatten)]
+    pub(crate) common: Common,
     #[command(subcommand)]
     pub(crate) command: Option<Command>,
+}
+
+/// What may stand before a command's name as well as behind it; there `Later` adds it.
+#[derive(Debug, Args)]
+pub(crate) struct Common {
+    /// Whether to colour what is printed.
+    #[arg(long, value_enum, default_value_t, value_name = "WHEN")]
+    pub(crate) color: Color,
+    /// How to write sizes and other quantities [default: iec; for `get`: exact].
+    #[arg(long, value_enum, hide_default_value = true)]
+    pub(crate) units: Option<Units>,
+    /// Write pages as plain lines: no box, no drawing, no sign without its words; for a screen reader and a log.
+    #[arg(long)]
+    pub(crate) plain: bool,
+    /// The file of settings, instead of the machine's and the user's.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) settings: Option<PathBuf>,
+    /// The archive [default: as set, else the machine's for root, the user's for others].
+    #[arg(long, value_name = "LOCATION")]
+    pub(crate) archive: Option<String>,
 }
 
 /// What to do.
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
     /// Look at a machine: print what it is made of, or save it.
-    Survey(SurveyArgs),
+    Survey(Later<SurveyArgs>),
     /// What changed from A to B; of more than two, which is the odd one.
-    Compare(CompareArgs),
+    Compare(Later<CompareArgs>),
     /// What is odd, why it matters, what to do; and whether a machine is as you expect it.
-    Check(CheckArgs),
+    Check(Later<CheckArgs>),
     /// Write down what is expected of a machine, from one as it is.
-    Expect(ExpectArgs),
+    Expect(Later<ExpectArgs>),
     /// Bare values for scripts, by their paths.
-    Get(GetArgs),
+    Get(Later<GetArgs>),
     /// Everything that has a word in it: labels, names, values, evidence.
-    Find(FindArgs),
+    Find(Later<FindArgs>),
     /// Where a value came from, or why it is missing.
-    Why(WhyArgs),
+    Why(Later<WhyArgs>),
     /// What fills a filesystem: the largest folders and files, and what no folder holds.
-    Space(SpaceArgs),
+    Space(Later<SpaceArgs>),
     /// File reports and captures that exist already into the archive.
-    Save(SaveArgs),
+    Save(Later<SaveArgs>),
     /// Since when a value is what it is, and where a part has been.
-    History(HistoryArgs),
+    History(Later<HistoryArgs>),
     /// The machines of the archive, a row each; which of them have which value.
-    Fleet(FleetArgs),
+    Fleet(Later<FleetArgs>),
     /// The archive itself: what is in it, whether it is whole, what is kept.
-    Archive(ArchiveArgs),
+    Archive(Later<ArchiveArgs>),
     /// Keep the raw evidence in one file, to be surveyed anywhere, later.
-    Capture(CaptureArgs),
+    Capture(Later<CaptureArgs>),
     /// A copy of a report or capture fit to share, its parts still to be matched.
-    Redact(RedactArgs),
+    Redact(Later<RedactArgs>),
     /// The whole round on made-up machines, each command shown as it is run.
     #[cfg(feature = "demo")]
-    Demo(DemoArgs),
+    Demo(Later<DemoArgs>),
     /// The sections of a survey.
-    Sections(SectionsArgs),
+    Sections(Later<SectionsArgs>),
     /// What is set, what it means, and who set it.
-    Settings(SettingsArgs),
+    Settings(Later<SettingsArgs>),
     /// The JSON Schema of a report, a comparison or a check; the tables and metrics of open formats.
-    Schema(SchemaArgs),
+    Schema(Later<SchemaArgs>),
     /// What makes a shell complete commands, from what is there.
-    Completions(CompletionsArgs),
+    Completions(Later<CompletionsArgs>),
     /// Manual pages.
-    Manual(ManualArgs),
+    Manual(Later<ManualArgs>),
     /// What a survey begins to ask where an answer may never come.
     #[command(name = HELPER_WORD, hide = true)]
     AnswerAside,

@@ -96,7 +96,7 @@ fn both(subjects: [&Subject; 2], plan: &Plan, told_by_texts: bool) -> Result<[Re
     {
         return Ok(pair);
     }
-    let read = |begun: Begun<'_>| begun.report(plan, Depth::Gaps, &mut |_| {});
+    let read = |begun: Begun<'_>| begun.report(plan, Depth::Reasons.into(), &mut |_| {});
     at_once(|| read(before), || read(after))
 }
 
@@ -143,7 +143,7 @@ fn many(
         subjects,
         ROW,
         |subject| {
-            let report = report(subject, &plan, Depth::Gaps, &mut |_| {})?;
+            let report = report(subject, &plan, Depth::Reasons, &mut |_| {})?;
             let host = report.machine.hostname.value().map(|name| name.0.clone());
             Ok::<_, Failure>((host, Held::of(&report, &by)))
         },

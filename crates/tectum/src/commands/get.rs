@@ -17,7 +17,7 @@ use tectum_survey::sections::{ON_REQUEST, SECTIONS, Section};
 use crate::{
     args::{GetArgs, Units},
     exit::{DONE, Failure, MISSING, Status},
-    subject::{Depth, Subject, name_of, report, subjects_in},
+    subject::{Depth, Subject, Want, name_of, report, subjects_in},
     views::{Terminal, gap_words, quantity},
 };
 
@@ -49,9 +49,11 @@ pub(super) fn run(
     }
     let several = subjects.len() > 1;
     printer.begin(several)?;
+    let named = named(&asked);
     let read = |subject: &Subject| {
         let mut events = Vec::new();
-        let report = report(subject, &plan, Depth::Gaps, &mut |event| events.push(event));
+        let want = Want::named(Depth::Gaps, &named);
+        let report = report(subject, &plan, want, &mut |event| events.push(event));
         (events, report)
     };
     side_by_side(&subjects, 1, read, |subject, (events, report)| {
@@ -122,6 +124,15 @@ fn asked(text: &str) -> Result<Asked, Failure> {
         path.check()?;
     }
     Ok(Asked::Dotted(paths))
+}
+
+/// The paths that say all that is asked for; none where a JSONPath may lead anywhere.
+fn named(asked: &[Asked]) -> Vec<Path> {
+    let paths = asked.iter().map(|one| match one {
+        Asked::Dotted(paths) => Some(paths.as_slice()),
+        Asked::Json(_) => None,
+    });
+    paths.collect::<Option<Vec<_>>>().unwrap_or_default().concat()
 }
 
 /// The sections that hold what was asked for: where a path begins with the name of one, it alone.

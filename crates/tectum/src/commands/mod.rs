@@ -41,8 +41,8 @@ pub(crate) use find::RawLine;
 /// Runs a command.
 pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure> {
     let Some(command) = &cli.command else { return Ok(greeting(terminal)?) };
-    let units = cli.units.unwrap_or_default();
-    let named = cli.settings.as_deref();
+    let units = cli.common.units.unwrap_or_default();
+    let named = cli.common.settings.as_deref();
     // The helper asks and answers: what is set is for those who print.
     let settings = match command {
         Command::AnswerAside | Command::LookAside => Settings::default(),
@@ -52,7 +52,7 @@ pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure>
     let named = match command {
         #[cfg(feature = "demo")]
         Command::Demo(_) => Some(demo::ARCHIVE),
-        _ => cli.archive.as_deref(),
+        _ => cli.common.archive.as_deref(),
     };
     crate::archive::is(named, &settings);
     match command {
@@ -63,7 +63,7 @@ pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure>
         #[cfg(feature = "demo")]
         Command::Demo(args) => demo::run(args, terminal),
         Command::Find(args) => find::run(args, units, terminal),
-        Command::Get(args) => get::run(args, cli.units, terminal),
+        Command::Get(args) => get::run(args, cli.common.units, terminal),
         Command::Why(args) => why::run(args, units, terminal),
         Command::Space(args) => space::run(args, units, terminal),
         Command::LookAside => space::help(),

@@ -6,7 +6,7 @@ use tectum_report::query::{HitValue, Path, find};
 use crate::{
     args::{Format, Units, WhyArgs},
     exit::{DONE, Failure, Status},
-    subject::{Depth, path, report, sections_for},
+    subject::{Depth, Want, path, report, sections_for},
     views::{Terminal, sources, why},
 };
 use tectum_report::json::print::to_writer;
@@ -19,8 +19,9 @@ pub(super) fn run(
     let patterns: Vec<Path> =
         args.paths.iter().map(|given| path(given)).collect::<Result<_, _>>()?;
     let plan = args.patience.plan(sections_for(&patterns));
+    let want = Want::named(Depth::Whole, &patterns);
     let report =
-        report(&args.from, &plan, Depth::Whole, &mut |event| super::survey::say(&event, terminal))?;
+        report(&args.from, &plan, want, &mut |event| super::survey::say(&event, terminal))?;
     let mut page = Page::default();
     let mut json = serde_json::Map::new();
     for (pattern, path) in patterns.iter().zip(&args.paths) {

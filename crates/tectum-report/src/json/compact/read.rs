@@ -8,7 +8,7 @@ use std::{
 };
 
 use serde::Deserialize;
-use serde_json::{Value, value::RawValue};
+use serde_json::Value;
 
 use super::{
     Accesses, Asked, Evidence, Folder, From, Lack, Own, Part, Place, Said, Saying, Says, Source,
@@ -17,6 +17,7 @@ use super::{
 use crate::{
     fact::{Attempt, Gap},
     json::{
+        cut::{Cut, Meanings, Rows},
         origins::Depth,
         read::{ReadError, SIZE_LIMIT},
     },
@@ -24,24 +25,18 @@ use crate::{
 };
 
 /// The tables as they are read: their entries are only looked at when they are wanted.
-pub(in crate::json) type Read<'a> = Tables<
-    Vec<&'a RawValue>,
-    Vec<&'a RawValue>,
-    Vec<&'a RawValue>,
-    Vec<&'a RawValue>,
-    BTreeMap<String, &'a RawValue>,
-    &'a RawValue,
->;
+pub(in crate::json) type Read<'a> =
+    Tables<Rows<'a>, Rows<'a>, Rows<'a>, Rows<'a>, BTreeMap<String, Cut<'a>>, Cut<'a>>;
 
 /// A table whose entries are read when they are wanted, and once.
 struct Table<'a, T> {
     name: &'static str,
-    rows: Vec<&'a RawValue>,
+    rows: Rows<'a>,
     read: Vec<Option<Rc<T>>>,
 }
 
 impl<'a, T: Deserialize<'a>> Table<'a, T> {
-    fn new(name: &'static str, rows: Vec<&'a RawValue>) -> Self {
+    fn new(name: &'static str, rows: Rows<'a>) -> Self {
         Self { name, rows, read: Vec::new() }
     }
 
@@ -49,15 +44,15 @@ impl<'a, T: Deserialize<'a>> Table<'a, T> {
         if let Some(Some(entry)) = self.read.get(number) {
             return Ok(Rc::clone(entry));
         }
-        let row = self
-            .rows
+        let rows = self.rows.split();
+        let row = rows
             .get(number)
             .ok_or_else(|| broken("", format!("there is no entry {number} of {}", self.name)))?;
         let at = || format!("{}/{number}", self.name);
-        let entry = serde_json::from_str(row.get());
+        let entry = serde_json::from_slice(row.0);
         let entry = Rc::new(entry.map_err(|error| broken(&at(), error.to_string()))?);
-        if self.read.len() < self.rows.len() {
-            self.read.resize_with(self.rows.len(), || None);
+        if self.read.len() < rows.len() {
+            self.read.resize_with(rows.len(), || None);
         }
         if let Some(slot) = self.read.get_mut(number) {
             *slot = Some(Rc::clone(&entry));
@@ -76,13 +71,13 @@ pub(in crate::json) struct Told<'a> {
     texts: Table<'a, Arc<str>>,
     ways: Table<'a, Way<'static>>,
     recipes: Table<'a, Vec<usize>>,
-    parts: BTreeMap<String, &'a RawValue>,
+    parts: BTreeMap<String, Cut<'a>>,
     /// The parts that were met, and are still to come.
-    opened: HashMap<String, VecDeque<Part<'a>>>,
+    opened: HashMap<String, VecDeque<Cut<'a>>>,
     codes: Table<'a, String>,
     /// The sayings of codes that were met.
     sayings: HashMap<usize, Saying>,
-    meanings: &'a BTreeMap<String, String>,
+    meanings: Meanings<'a>,
     depth: Depth,
     /// So much may still be said, in bytes: few tables can say very much.
     left: u64,
@@ -139,6 +134,10 @@ fn broken(at: &str, said: impl Into<String>) -> ReadError {
     ReadError::Malformed { at: format!("/origins/{at}"), said: said.into() }
 }
 
+fn broken_parts(pattern: &str, error: &serde_json::Error) -> ReadError {
+    broken(&of_parts(pattern), error.to_string())
+}
+
 /// Where what is said of parts of a kind stands.
 fn of_parts(pattern: &str) -> String {
     format!("parts/{}", pattern.replace('~', "~0").replace('/', "~1"))
@@ -148,9 +147,9 @@ impl<'a> Told<'a> {
     /// What tables say, and accesses as they stand in them.
     pub(in crate::json) fn new(
         tables: Read<'a>,
-        meanings: &'a BTreeMap<String, String>,
+        meanings: Meanings<'a>,
         depth: Depth,
-    ) -> (Self, &'a RawValue) {
+    ) -> (Self, Cut<'a>) {
         let Tables { folders, texts, sayings, ways, recipes, parts, accesses } = tables;
         let told = Self {
             folders: Table::new("folders", folders),
@@ -209,16 +208,21 @@ impl<'a> Told<'a> {
         Ok(path)
     }
 
-    /// The accesses to the machine, in their order.
+    /// The accesses to the machine, in their order; or those alone in folders that something read is from.
     ///
     /// # Errors
     /// As [`Self::new`].
     pub(in crate::json) fn accesses(
         &mut self,
         rows: Vec<Accesses<'_>>,
+        of_met: bool,
     ) -> Result<Vec<SourceAccess>, ReadError> {
         let mut all = Vec::new();
         for Accesses(folder, operation, outcome, files) in rows {
+            // Whoever names a path names the folders that it is in.
+            if of_met && folder.is_some_and(|folder| !self.paths.contains_key(&folder)) {
+                continue;
+            }
             for (name, bytes, elapsed_us) in files {
                 let path = match folder {
                     Some(folder) => format!("{}/{name}", self.path(folder)?),
@@ -242,9 +246,8 @@ impl<'a> Told<'a> {
         if !self.opened.contains_key(pattern)
             && let Some(raw) = self.parts.get(pattern)
         {
-            let parts: VecDeque<Part<'a>> = serde_json::from_str(raw.get())
-                .map_err(|error| broken(&of_parts(pattern), error.to_string()))?;
-            self.opened.insert(pattern.to_owned(), parts);
+            let parts = Rows::of(*raw).map_err(|error| broken_parts(pattern, &error))?.apart();
+            self.opened.insert(pattern.to_owned(), parts.into());
         }
         Ok(())
     }
@@ -257,6 +260,7 @@ impl<'a> Told<'a> {
         self.meet(pattern)?;
         let Some(parts) = self.opened.get_mut(pattern) else { return Ok(Unit::default()) };
         let part = parts.pop_front().ok_or_else(|| broken(&of_parts(pattern), FEWER))?;
+        let part = serde_json::from_slice(part.0).map_err(|error| broken_parts(pattern, &error))?;
         self.unit(part).map_err(|error| match error {
             // What is wrong with an entry of a table is told with where that stands.
             ReadError::Malformed { at, said } if at.ends_with('/') => {
@@ -264,6 +268,24 @@ impl<'a> Told<'a> {
             }
             other => other,
         })
+    }
+
+    /// Passes over what is said of so many parts of a kind.
+    ///
+    /// # Errors
+    /// As [`Self::next`].
+    pub(in crate::json) fn pass_over(
+        &mut self,
+        pattern: &str,
+        count: usize,
+    ) -> Result<(), ReadError> {
+        self.meet(pattern)?;
+        let Some(parts) = self.opened.get_mut(pattern) else { return Ok(()) };
+        if parts.len() < count {
+            return Err(broken(&of_parts(pattern), FEWER));
+        }
+        parts.drain(..count);
+        Ok(())
     }
 
     /// Looks whether all was said of parts that are there.
@@ -299,7 +321,7 @@ impl<'a> Told<'a> {
         for (number, piece) in from.iter().enumerate() {
             let From(.., stands, _, _) = piece;
             self.spend(size_of::<Evidence>())?;
-            if self.depth == Depth::Gaps {
+            if self.depth != Depth::Whole {
                 for _ in 0..piece.takes() {
                     own.next()?;
                 }
@@ -313,7 +335,15 @@ impl<'a> Told<'a> {
         }
         if let Some(lack) = lack {
             self.spend(size_of::<Gap>())?;
-            origin.gap = Some(self.gap(lack, own)?);
+            origin.gap = Some(match self.depth {
+                Depth::Whole | Depth::Gaps => self.gap(lack, own)?,
+                Depth::Reasons => {
+                    for _ in 0..lack.takes() {
+                        own.next()?;
+                    }
+                    Gap::new(lack.why)
+                }
+            });
         }
         Ok(origin)
     }
@@ -374,7 +404,8 @@ impl<'a> Told<'a> {
             Some(saying) => saying.clone(),
             None => {
                 let mut saying = Saying::read(self.codes.get(number)?.to_string(), None);
-                saying.look_up(self.meanings);
+                let meanings = self.meanings.all();
+                saying.look_up(meanings.map_err(|error| ReadError::of_meanings(&error))?);
                 self.sayings.insert(number, saying.clone());
                 saying
             }
@@ -435,6 +466,15 @@ impl<'a> Taking<'a> {
             Own::Number(number) => Ok(number),
             Own::Text(_) => Err(broken("", "a text stands where a number is wanted")),
         }
+    }
+}
+
+impl Lack<'_> {
+    /// How much of a part's own it takes.
+    fn takes(&self) -> usize {
+        let answers = self.tried.iter().map(|(_, answer)| answer);
+        let said = self.hint.iter().chain(answers);
+        said.filter(|said| matches!(said, Said::OfNext { .. })).count() + usize::from(self.raw)
     }
 }
 

@@ -1,6 +1,9 @@
 //! Memory modules and the slots they sit in, as the firmware describes them.
 
-use crate::readers::sayings;
+use crate::readers::{
+    id_table::{self, Numbered},
+    sayings,
+};
 use std::{cell::Cell, collections::HashMap};
 
 use tectum_smbios::{
@@ -509,7 +512,8 @@ const JEP_106: Saying =
 /// The JEP-106 name of a manufacturer: the number of continuation codes, and the code itself, each
 /// with a parity bit at the top (clause 7.18.8).
 fn jep_106(continuations: u8, code: u8) -> Option<&'static str> {
-    jep106::JEP106Code::new(continuations & 0x7F, code & 0x7F).get()
+    let numbers = [continuations, code].map(|number| u16::from(number & 0x7F));
+    id_table::name(Numbered::Jep106, &numbers)
 }
 
 fn by_id(tables: &Tables, field: Option<Field<'_, u16>>) -> Fact<Term> {

