@@ -347,9 +347,13 @@ impl<'a> Begun<'a> {
     /// Looks what stands there.
     pub(crate) fn of(subject: &'a Subject, patience: &Patience) -> Result<Self, Failure> {
         let Subject::Path(path) = subject else { return Ok(Self { subject, stands: None }) };
-        let own = path.clone();
-        let taken = within(patience, move |progress| at_path(&own, progress));
-        let stands = taken.unwrap_or_else(|| Err(Failure::NoAnswer { path: path.clone() }))?;
+        let stands = if is_file_here(path)? {
+            at_path(path, &Progress::default())?
+        } else {
+            let own = path.clone();
+            let taken = within(patience, move |progress| at_path(&own, progress));
+            taken.unwrap_or_else(|| Err(Failure::NoAnswer { path: path.clone() }))?
+        };
         Ok(Self { subject, stands: Some((path, stands)) })
     }
 

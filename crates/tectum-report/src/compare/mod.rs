@@ -252,18 +252,24 @@ codes! {
 
 /// Compares two reports.
 pub fn compare(before: &Report, after: &Report, scope: Scope) -> Comparison {
-    let mut differences = Differences::of(before, after);
-    differences.root("inventory", &before.inventory, &after.inventory);
-    if scope == Scope::InventoryAndReadings {
-        differences.root("readings", &before.readings, &after.readings);
-    }
-    let (found, not_compared) = differences.end();
+    let (found, not_compared, [one, other]) = std::thread::scope(|scope_of_threads| {
+        // Digests take as long as all the rest.
+        let sides = scope_of_threads.spawn(|| [before, after].map(Compared::of));
+        let mut differences = Differences::of(before, after);
+        differences.root("inventory", &before.inventory, &after.inventory);
+        if scope == Scope::InventoryAndReadings {
+            differences.root("readings", &before.readings, &after.readings);
+        }
+        let (found, not_compared) = differences.end();
+        let sides = sides.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic));
+        (found, not_compared, sides)
+    });
     let changes = cause::by_cause(found);
     Comparison {
         format: COMPARISON.name,
         format_version: COMPARISON.current,
-        before: Compared::of(before),
-        after: Compared::of(after),
+        before: one,
+        after: other,
         machines: machine::matched(&before.machine, &after.machine),
         summary: summary(&changes),
         changes,

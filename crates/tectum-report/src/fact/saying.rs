@@ -107,10 +107,15 @@ impl Saying {
 
     /// Takes the sentence from a report's table; a code that is not in it stands for itself.
     pub(crate) fn look_up(&mut self, meanings: &BTreeMap<String, String>) {
-        if let Said::Whole(whole) = &mut self.0
-            && let Some(words) = meanings.get(&*whole.code)
-        {
-            Arc::make_mut(whole).words = Cow::Owned(words.clone());
+        if let Some(words) = meanings.get(self.code()) {
+            self.say(words.clone());
+        }
+    }
+
+    /// Takes a sentence, where it has none of its own.
+    pub(crate) fn say(&mut self, words: String) {
+        if let Said::Whole(whole) = &mut self.0 {
+            Arc::make_mut(whole).words = Cow::Owned(words);
         }
     }
 }

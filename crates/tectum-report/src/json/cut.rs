@@ -2,7 +2,7 @@
 //! read. Who asks for one value need not look at every sign of a report: as it is printed, a line says what begins
 //! in it (`print.rs`), and no text in it holds a line's end.
 
-use std::{cell::OnceCell, collections::BTreeMap};
+use std::{borrow::Cow, cell::OnceCell, collections::BTreeMap};
 
 use memchr::memmem;
 use serde::{Deserialize, Deserializer, de::DeserializeOwned};
@@ -54,8 +54,13 @@ impl<'a> Rows<'a> {
     /// Each of them.
     pub(super) fn split(&mut self) -> &[Cut<'a>] {
         if let Self::Lines(lines) = self {
-            let rows = lines.split(|byte| *byte == b'\n');
-            let rows = rows.map(|row| Cut(row.strip_suffix(b",").unwrap_or(row)));
+            let mut begin = 0;
+            let ends = memchr::memchr_iter(b'\n', lines).chain([lines.len()]);
+            let rows = ends.filter_map(|end| {
+                let row = lines.get(begin..end)?;
+                begin = end + 1;
+                Some(Cut(row.strip_suffix(b",").unwrap_or(row)))
+            });
             *self = Self::Apart(rows.collect());
         }
         match self {
@@ -74,7 +79,7 @@ impl<'a> Rows<'a> {
     }
 }
 
-/// The sentences that codes stand for, read when the first is wanted.
+/// The sentences that codes stand for, read when they are wanted.
 #[derive(Debug)]
 pub(super) struct Meanings<'a> {
     pub(super) text: Cut<'a>,
@@ -94,11 +99,31 @@ impl<'a> From<Cut<'a>> for Meanings<'a> {
 }
 
 impl Meanings<'_> {
+    /// That of a code.
+    ///
+    /// # Errors
+    /// That the text is no table of sentences.
+    pub(super) fn of(&self, code: &str) -> Result<Option<Cow<'_, str>>, serde_json::Error> {
+        // Most ask for a few of hundreds; as a report is printed, each stands in a line.
+        let plain = code.bytes().all(|sign| sign.is_ascii_alphanumeric() || sign == b'-');
+        let name = format!("\n  \"{code}\": ");
+        let begin = memmem::find(self.text.0, name.as_bytes()).filter(|_| plain);
+        let line = begin.and_then(|begin| {
+            let line =
+                self.text.0.get(begin + name.len()..)?.split(|sign| *sign == b'\n').next()?;
+            serde_json::from_slice::<String>(line.strip_suffix(b",").unwrap_or(line)).ok()
+        });
+        Ok(match line {
+            Some(words) => Some(Cow::Owned(words)),
+            None => self.all()?.get(code).map(|words| Cow::Borrowed(words.as_str())),
+        })
+    }
+
     /// All of them.
     ///
     /// # Errors
     /// That the text is no table of sentences.
-    pub(super) fn all(&self) -> Result<&BTreeMap<String, String>, serde_json::Error> {
+    fn all(&self) -> Result<&BTreeMap<String, String>, serde_json::Error> {
         match self.read.get() {
             Some(read) => Ok(read),
             None => {

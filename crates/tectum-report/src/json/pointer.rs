@@ -16,6 +16,11 @@ impl Pointer {
     pub fn push(&mut self, member: &str) -> usize {
         let mark = self.text.len();
         self.text.push('/');
+        // Nearly no name holds a sign that would have to be written otherwise.
+        if !member.contains(['~', '/']) {
+            self.text.push_str(member);
+            return mark;
+        }
         for character in member.chars() {
             match character {
                 '~' => self.text.push_str("~0"),

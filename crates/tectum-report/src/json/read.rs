@@ -9,7 +9,7 @@ use serde::Deserialize;
 use serde_json::Value;
 
 use super::{
-    compact::{Accesses, Origin, Told, Unit, is_section, pattern},
+    compact::{Accesses, Kind, Origin, Told, Unit, is_section, pattern},
     cut::{Cut, members},
     envelope::{EnvelopeOf, GapAt},
     origins::Depth,
@@ -281,6 +281,14 @@ pub(super) enum Where<'a> {
 }
 
 impl Where<'_> {
+    /// The kind of the part at a pointer.
+    fn kind(&mut self, pointer: &str) -> Result<Option<Kind>, ReadError> {
+        match self {
+            Self::InTables(told) => told.kind(&pattern(pointer)),
+            Self::ByPointer { .. } => Ok(None),
+        }
+    }
+
     /// Passes over what is said of parts.
     fn pass_over(&mut self, parts: &BTreeMap<String, usize>) -> Result<(), ReadError> {
         match self {
@@ -450,19 +458,21 @@ impl Filler<'_> {
         let mut at = Pointer::root();
         at.push(name);
         let mut record = R::default();
-        self.part(&mut record, json, &mut at)?;
+        let kind = self.origins.kind(at.as_str())?;
+        self.part(&mut record, json, &mut at, kind)?;
         Ok(record)
     }
 
-    /// A record that is a part of its own.
+    /// A record that is a part of its own, of a kind.
     fn part(
         &mut self,
         record: &mut dyn Record,
         json: &Tree<'_>,
         at: &mut Pointer,
+        kind: Option<Kind>,
     ) -> Result<(), ReadError> {
         let unit = match &mut self.origins {
-            Where::InTables(told) => told.next(&pattern(at.as_str()))?,
+            Where::InTables(told) => told.next(kind)?,
             Where::ByPointer { .. } => Unit::default(),
         };
         self.units.push((at.as_str().len() + 1, unit));
@@ -504,14 +514,14 @@ impl Filler<'_> {
                     let Origin { evidence, gap, .. } = self.origin(at, None);
                     list.set_evidence(evidence);
                     list.set_hidden_part(gap);
-                    if let Where::InTables(told) = &mut self.origins {
-                        told.meet(&format!("{}/*", pattern(at.as_str())))?;
-                    }
+                    let mark = at.push("*");
+                    let kind = self.origins.kind(at.as_str())?;
+                    at.back(mark);
                     for (index, item) in items.iter().enumerate() {
                         let Some(inner) = list.grow() else { continue };
                         let mark = at.push_index(index);
                         match self.passed_over.get(at.as_str()) {
-                            None => self.part(inner, item, at)?,
+                            None => self.part(inner, item, at, kind)?,
                             Some(parts) => self.origins.pass_over(parts)?,
                         }
                         at.back(mark);
@@ -569,7 +579,10 @@ impl Filler<'_> {
         at: &mut Pointer,
     ) -> Result<(), ReadError> {
         match is_section(at.as_str()) {
-            true => self.part(record, json, at),
+            true => {
+                let kind = self.origins.kind(at.as_str())?;
+                self.part(record, json, at, kind)
+            }
             false => self.record(record, json, at),
         }
     }

@@ -44,11 +44,23 @@ impl Wanted<'_> {
         self.paths.iter().filter(|path| path.may_lead_into(&way)).any(|path| {
             match path.elements(root, section, list) {
                 Elements::Any => true,
-                Elements::Number(own) => own == number,
-                Elements::Holding(name) => memmem::find(text, name.as_bytes()).is_some(),
+                Elements::Numbered(own) => own == number,
+                Elements::Called { name, number: own } => {
+                    own == Some(number) || holds_value(text, name.as_bytes())
+                }
             }
         })
     }
+}
+
+/// Whether a value that stands in a text may be this, or this and more behind a point.
+fn holds_value(text: &[u8], value: &[u8]) -> bool {
+    memmem::find_iter(text, value).any(|begin| {
+        let before = begin.checked_sub(1).and_then(|at| text.get(at));
+        let behind = text.get(begin + value.len());
+        before.is_some_and(|sign| b"\" [".contains(sign))
+            && behind.is_some_and(|sign| b"\".,\n]".contains(sign))
+    })
 }
 
 /// As deep as a section's fields are indented, a list's elements in it, and their fields.

@@ -52,9 +52,15 @@ pub(crate) enum Elements<'a> {
     /// Any of them.
     Any,
     /// The one with this number.
-    Number(usize),
-    /// Those that hold this text: what an element is called stands in it.
-    Holding(&'a str),
+    Numbered(usize),
+    /// Those that are called so, and the one with this number: what an element is called is the text of one of its
+    /// values, or of its beginning to a point.
+    Called {
+        /// The name.
+        name: &'a str,
+        /// The number that the name is, if it is one.
+        number: Option<usize>,
+    },
 }
 
 /// A path that no report can have.
@@ -387,12 +393,14 @@ impl Path {
         if !(named(first, section) && named(second, list)) {
             return Elements::Any;
         }
-        // What a number or a sign stands for may be written otherwise in a report.
-        let plain = |sign: u8| sign.is_ascii_alphanumeric() || b"._:-".contains(&sign);
+        // Other signs may be written otherwise in a report, and so may numbers with a sign between them.
+        let plain = |sign: u8| sign.is_ascii_alphanumeric() || b"_:-".contains(&sign);
+        let is_number = name.bytes().all(|sign| sign.is_ascii_digit());
+        let has_letter = name.bytes().any(|sign| sign.is_ascii_alphabetic());
         match name.parse() {
-            Ok(number) if self.is_pointer => Elements::Number(number),
-            _ if name.bytes().all(plain) && name.bytes().any(|sign| sign.is_ascii_alphabetic()) => {
-                Elements::Holding(name)
+            Ok(number) if self.is_pointer => Elements::Numbered(number),
+            number if is_number || (has_letter && name.bytes().all(plain)) => {
+                Elements::Called { name, number: number.ok() }
             }
             _ => Elements::Any,
         }

@@ -31,7 +31,7 @@ use crate::{
     fact::{Evidence, Place, Saying, Stance, Why},
     report::{Operation, Outcome},
 };
-pub(super) use read::{Origin, Read, Told, Unit};
+pub(super) use read::{Kind, Origin, Read, Told, Unit};
 pub(super) use write::tables;
 
 /// Where values are from, in tables: see the table of the module.

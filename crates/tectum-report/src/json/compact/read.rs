@@ -72,8 +72,10 @@ pub(in crate::json) struct Told<'a> {
     ways: Table<'a, Way<'static>>,
     recipes: Table<'a, Vec<usize>>,
     parts: BTreeMap<String, Cut<'a>>,
-    /// The parts that were met, and are still to come.
-    opened: HashMap<String, VecDeque<Cut<'a>>>,
+    /// The kinds of parts that were met, by their patterns; nothing of which nothing is said.
+    kinds: HashMap<String, Option<Kind>>,
+    /// The parts of each that are still to come.
+    opened: Vec<Opened<'a>>,
     codes: Table<'a, String>,
     /// The sayings of codes that were met.
     sayings: HashMap<usize, Saying>,
@@ -81,6 +83,16 @@ pub(in crate::json) struct Told<'a> {
     depth: Depth,
     /// So much may still be said, in bytes: few tables can say very much.
     left: u64,
+}
+
+/// A kind of parts of which something is said.
+#[derive(Debug, Clone, Copy)]
+pub(in crate::json) struct Kind(usize);
+
+/// The parts of a kind that are still to come.
+struct Opened<'a> {
+    pattern: String,
+    parts: VecDeque<Cut<'a>>,
 }
 
 /// What is said of the values of one part.
@@ -99,6 +111,10 @@ pub(in crate::json) struct Origin {
 }
 
 impl Origin {
+    fn says_nothing(&self) -> bool {
+        self.evidence.is_empty() && self.gap.is_none()
+    }
+
     pub(in crate::json) fn new(evidence: Vec<Evidence>, gap: Option<Gap>) -> Self {
         Self { evidence, gap, of_value: Vec::new() }
     }
@@ -159,7 +175,8 @@ impl<'a> Told<'a> {
             ways: Table::new("ways", ways),
             recipes: Table::new("recipes", recipes),
             parts,
-            opened: HashMap::new(),
+            kinds: HashMap::new(),
+            opened: Vec::new(),
             codes: Table::new("sayings", sayings),
             sayings: HashMap::new(),
             meanings,
@@ -237,40 +254,47 @@ impl<'a> Told<'a> {
         Ok(all)
     }
 
-    /// Notes that parts of a kind are met, if any.
+    /// The kind of the parts at a pattern, of which something is said.
     ///
     /// # Errors
     /// What is wrong with what is said of them.
-    pub(in crate::json) fn meet(&mut self, pattern: &str) -> Result<(), ReadError> {
-        // Of kinds that nothing is said of there is no list.
-        if !self.opened.contains_key(pattern)
-            && let Some(raw) = self.parts.get(pattern)
-        {
-            let parts = Rows::of(*raw).map_err(|error| broken_parts(pattern, &error))?.apart();
-            self.opened.insert(pattern.to_owned(), parts.into());
+    pub(in crate::json) fn kind(&mut self, pattern: &str) -> Result<Option<Kind>, ReadError> {
+        if let Some(kind) = self.kinds.get(pattern) {
+            return Ok(*kind);
         }
-        Ok(())
+        let mut kind = None;
+        if let Some(raw) = self.parts.get(pattern) {
+            let parts = Rows::of(*raw).map_err(|error| broken_parts(pattern, &error))?.apart();
+            kind = Some(Kind(self.opened.len()));
+            self.opened.push(Opened { pattern: pattern.to_owned(), parts: parts.into() });
+        }
+        self.kinds.insert(pattern.to_owned(), kind);
+        Ok(kind)
     }
 
     /// What is said of the next part of a kind.
     ///
     /// # Errors
     /// What is wrong with it; that of parts of this kind fewer are told of than there are.
-    pub(in crate::json) fn next(&mut self, pattern: &str) -> Result<Unit, ReadError> {
-        self.meet(pattern)?;
-        let Some(parts) = self.opened.get_mut(pattern) else { return Ok(Unit::default()) };
-        let part = parts.pop_front().ok_or_else(|| broken(&of_parts(pattern), FEWER))?;
-        let part = serde_json::from_slice(part.0).map_err(|error| broken_parts(pattern, &error))?;
+    pub(in crate::json) fn next(&mut self, kind: Option<Kind>) -> Result<Unit, ReadError> {
+        let Some(opened) = kind.and_then(|Kind(at)| self.opened.get_mut(at)) else {
+            return Ok(Unit::default());
+        };
+        let of = |opened: &Opened<'_>| of_parts(&opened.pattern);
+        let part = opened.parts.pop_front().ok_or_else(|| broken(&of(opened), FEWER))?;
+        let part = serde_json::from_slice(part.0)
+            .map_err(|error| broken(&of(opened), error.to_string()))?;
         self.unit(part).map_err(|error| match error {
             // What is wrong with an entry of a table is told with where that stands.
             ReadError::Malformed { at, said } if at.ends_with('/') => {
-                broken(&of_parts(pattern), said)
+                let opened = kind.and_then(|Kind(at)| self.opened.get(at));
+                broken(&opened.map(of).unwrap_or_default(), said)
             }
             other => other,
         })
     }
 
-    /// Passes over what is said of so many parts of a kind.
+    /// Passes over what is said of so many parts of the kind at a pattern.
     ///
     /// # Errors
     /// As [`Self::next`].
@@ -279,12 +303,14 @@ impl<'a> Told<'a> {
         pattern: &str,
         count: usize,
     ) -> Result<(), ReadError> {
-        self.meet(pattern)?;
-        let Some(parts) = self.opened.get_mut(pattern) else { return Ok(()) };
-        if parts.len() < count {
+        let kind = self.kind(pattern)?;
+        let Some(opened) = kind.and_then(|Kind(at)| self.opened.get_mut(at)) else {
+            return Ok(());
+        };
+        if opened.parts.len() < count {
             return Err(broken(&of_parts(pattern), FEWER));
         }
-        parts.drain(..count);
+        opened.parts.drain(..count);
         Ok(())
     }
 
@@ -293,9 +319,9 @@ impl<'a> Told<'a> {
     /// # Errors
     /// That of parts of a kind more are told of than there are.
     pub(in crate::json) fn end(&self) -> Result<(), ReadError> {
-        match self.opened.iter().find(|(_, parts)| !parts.is_empty()) {
+        match self.opened.iter().find(|opened| !opened.parts.is_empty()) {
             None => Ok(()),
-            Some((pattern, _)) => Err(broken(&of_parts(pattern), MORE)),
+            Some(opened) => Err(broken(&of_parts(&opened.pattern), MORE)),
         }
     }
 
@@ -303,11 +329,13 @@ impl<'a> Told<'a> {
         let recipe = self.recipes.get(part.recipe)?;
         self.spend(recipe.len() * size_of::<(Rc<Way<'_>>, Origin)>())?;
         let mut own = Taking { folders: part.folders, values: part.values.into_iter() };
-        let mut fields = VecDeque::with_capacity(recipe.len());
+        let mut fields = VecDeque::new();
         for number in recipe.iter() {
             let way = self.ways.get(*number)?;
             let origin = self.origin(&way, &mut own)?;
-            fields.push_back((way, origin));
+            if !origin.says_nothing() {
+                fields.push_back((way, origin));
+            }
         }
         match own.values.next() {
             None => Ok(Unit { fields }),
@@ -404,8 +432,9 @@ impl<'a> Told<'a> {
             Some(saying) => saying.clone(),
             None => {
                 let mut saying = Saying::read(self.codes.get(number)?.to_string(), None);
-                let meanings = self.meanings.all();
-                saying.look_up(meanings.map_err(|error| ReadError::of_meanings(&error))?);
+                let words = self.meanings.of(saying.code());
+                let words = words.map_err(|error| ReadError::of_meanings(&error))?;
+                words.into_iter().for_each(|words| saying.say(words.into_owned()));
                 self.sayings.insert(number, saying.clone());
                 saying
             }
