@@ -267,7 +267,8 @@ proptest! {
         let mut report = GANNET.clone();
         for ((at, evidence), gap) in FIELDS.iter().zip(evidence).zip(gaps) {
             let fact = report.fact_mut(at).unwrap();
-            fact.replace_evidence(evidence);
+            let value = fact.json().unwrap();
+            fact.set(&value, evidence).unwrap();
             match gap {
                 Some(gap) => fact.set_missing(gap),
                 None => fact.set_hidden_part(hidden.clone()),

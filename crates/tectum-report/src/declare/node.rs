@@ -86,8 +86,8 @@ pub trait AnyFact {
     fn set(&mut self, json: &Value, evidence: Vec<Evidence>) -> Result<(), LeafShape>;
     /// Makes it a gap.
     fn set_missing(&mut self, gap: Gap);
-    /// Replaces the evidence of a known value.
-    fn replace_evidence(&mut self, evidence: Vec<Evidence>);
+    /// The evidence of a known value, to be changed.
+    fn evidence_mut(&mut self) -> &mut [Evidence];
     /// Replaces what an owner or user chose, in the value itself.
     fn redact_value(&mut self, by: &dyn Redact);
     /// The gap, to be changed.
@@ -124,6 +124,8 @@ pub trait AnyList {
     fn set_missing(&mut self, gap: Option<Gap>);
     /// Replaces the evidence.
     fn set_evidence(&mut self, evidence: Vec<Evidence>);
+    /// The evidence, to be changed.
+    fn evidence_mut(&mut self) -> &mut [Evidence];
     /// The gap, to be changed.
     fn missing_mut(&mut self) -> Option<&mut Gap>;
 }
@@ -188,8 +190,8 @@ impl<T: Leaf> AnyFact for Fact<T> {
         *self = Self::gap(gap);
     }
 
-    fn replace_evidence(&mut self, evidence: Vec<Evidence>) {
-        self.set_evidence(evidence);
+    fn evidence_mut(&mut self) -> &mut [Evidence] {
+        self.evidence_mut()
     }
 
     fn redact_value(&mut self, by: &dyn Redact) {

@@ -125,11 +125,16 @@ impl<R: Described> AnyList for Parts<R> {
         self.evidence = evidence;
     }
 
+    fn evidence_mut(&mut self) -> &mut [Evidence] {
+        &mut self.evidence
+    }
+
     fn missing_mut(&mut self) -> Option<&mut Gap> {
         self.missing.as_deref_mut()
     }
 
     fn reorder(&mut self, order: &[usize]) {
-        self.items = order.iter().filter_map(|index| self.items.get(*index).cloned()).collect();
+        let mut old: Vec<Option<R>> = self.items.drain(..).map(Some).collect();
+        self.items = order.iter().filter_map(|index| old.get_mut(*index)?.take()).collect();
     }
 }

@@ -184,10 +184,11 @@ impl<T> Fact<T> {
         }
     }
 
-    /// Replaces the evidence of a known value.
-    pub fn set_evidence(&mut self, new: Vec<Evidence>) {
-        if let State::Known(_, evidence, _) = &mut self.state {
-            *evidence = new.into();
+    /// The evidence of a known value, to be changed.
+    pub fn evidence_mut(&mut self) -> &mut [Evidence] {
+        match &mut self.state {
+            State::Known(_, evidence, _) => evidence,
+            State::Missing(_) => &mut [],
         }
     }
 

@@ -7,22 +7,24 @@
 
 mod address;
 mod command_line;
+mod copy;
 mod mount;
 mod name;
 mod originals;
 mod path;
 mod pseudonym;
 
-use std::{collections::BTreeSet, sync::Arc};
+use std::{
+    collections::{BTreeSet, HashSet},
+    sync::Arc,
+};
 
 pub use originals::Originals;
 pub use pseudonym::pseudonym;
 
 use crate::{
-    declare::{AnyList, Kind, NodeMut, Record, fact_at},
-    fact::{Evidence, Gap, Place, Saying, Stance},
-    leaf::{Identifies, LeafShape, Redact, Whose},
-    report::{Note, Operation, Report},
+    leaf::{Identifies, Redact, Whose},
+    report::Report,
     walk::Met,
 };
 
@@ -93,7 +95,7 @@ impl Pseudonyms {
     /// # Errors
     /// When an original still stands in the copy.
     pub fn report(&self, original: &Report) -> Result<Report, RedactError> {
-        let copy = self.copy(original, self.kept());
+        let copy = copy::of(self, original, self.kept());
         self.second_lock(original, &copy)?;
         Ok(copy)
     }
@@ -103,166 +105,13 @@ impl Pseudonyms {
         self.keep.iter().map(|kind| kind.word().to_owned()).collect()
     }
 
-    fn copy(&self, original: &Report, kept: Vec<String>) -> Report {
-        let mut copy = original.clone();
-        let mut left_out = 0;
-        for root in copy.roots_mut() {
-            self.record(root, &mut left_out);
-        }
-        for access in &mut copy.sources {
-            access.path = match access.operation {
-                Operation::Statvfs => self.text(Identifies::Path, &access.path),
-                _ => self.source(&access.path),
-            };
-            // How long a file is tells of what stood in it; how long it took, of the machine.
-            (access.bytes, access.elapsed_us) = (None, None);
-        }
-        copy.sources.sort_by(|a, b| (&a.path, a.operation).cmp(&(&b.path, b.operation)));
-        copy.taken.subject = match copy.taken.subject.as_str() {
-            "live" => "live".to_owned(),
-            demo if demo.starts_with("demo:") => demo.to_owned(),
-            _ => "redacted".to_owned(),
-        };
-        copy.notes.retain_mut(|note| match note {
-            // What two sources say of a value is told by its evidence.
-            Note::SourcesDiffer { .. } => false,
-            Note::SectionFailed { said, .. } => {
-                "…".clone_into(said);
-                true
-            }
-            Note::NewerFormat { passed_over, .. } | Note::NotKnown { passed_over } => {
-                passed_over.clear();
-                true
-            }
-            Note::SectionUnfinished { .. } | Note::Redacted { .. } | Note::Other => true,
-        });
-        copy.notes.push(Note::Redacted { kept, raw_texts_left_out: left_out });
-        copy
-    }
-
-    fn record(&self, record: &mut dyn Record, left_out: &mut u64) {
-        for index in 0..record.shape().fields.len() {
-            match record.node_mut(index) {
-                Some(NodeMut::Leaf(fact)) => {
-                    let shape = fact.leaf_shape();
-                    let was = fact.text();
-                    fact.redact_value(self);
-                    let is = fact.text();
-                    let mut evidence = fact.evidence().to_vec();
-                    for piece in &mut evidence {
-                        self.evidence(piece, shape, was.as_deref(), is.as_deref(), left_out);
-                    }
-                    fact.replace_evidence(evidence);
-                    let part = fact.hidden_part().cloned();
-                    if let Some(mut gap) = part {
-                        self.gap(&mut gap, left_out);
-                        fact.set_hidden_part(Some(gap));
-                    }
-                    if let Some(gap) = fact.missing_mut() {
-                        self.gap(gap, left_out);
-                    }
-                }
-                Some(NodeMut::Record(inner)) => self.record(inner, left_out),
-                Some(NodeMut::Optional(slot)) => {
-                    if let Some(inner) = slot.get_mut() {
-                        self.record(inner, left_out);
-                    }
-                }
-                Some(NodeMut::List(list)) => {
-                    let mut evidence = list.evidence().to_vec();
-                    for piece in &mut evidence {
-                        let shape = LeafShape::own(crate::leaf::JsonForm::Boolean);
-                        self.evidence(piece, shape, None, None, left_out);
-                    }
-                    list.set_evidence(evidence);
-                    let part = list.hidden_part().cloned();
-                    if let Some(mut gap) = part {
-                        self.gap(&mut gap, left_out);
-                        list.set_hidden_part(Some(gap));
-                    }
-                    if let Some(gap) = list.missing_mut() {
-                        self.gap(gap, left_out);
-                    }
-                    let keys = sorted_by(list);
-                    for item in 0..list.len() {
-                        if let Some(item) = list.get_mut(item) {
-                            self.record(item, left_out);
-                        }
-                    }
-                    sort_by(list, &keys);
-                }
-                None => {}
-            }
-        }
-    }
-
-    /// Evidence keeps source, place and rule, and its raw text only where it is nothing but the
-    /// value.
-    fn evidence(
-        &self,
-        piece: &mut Evidence,
-        shape: LeafShape,
-        was: Option<&str>,
-        is: Option<&str>,
-        left_out: &mut u64,
-    ) {
-        piece.source = self.shared_source(&piece.source);
-        self.place(&mut piece.place);
-        piece.rule.without_detail();
-        if let Some(raw) = &piece.raw {
-            let trimmed = raw.trim();
-            let number = trimmed.len() <= 20 && trimmed.bytes().all(|byte| byte.is_ascii_digit());
-            piece.raw = match (was, is) {
-                (Some(was), Some(is)) if trimmed == was => Some(is.into()),
-                (Some(_), Some(_)) if shape.whose == Whose::Nobodys && number => {
-                    Some(Arc::clone(raw))
-                }
-                _ => {
-                    *left_out += 1;
-                    None
-                }
-            };
-        }
-        if let (Stance::Differs(says), Whose::Owners(kind)) = (&mut piece.stance, shape.whose) {
-            **says = self.text(kind, says).into();
-        }
-    }
-
-    /// A named place may be a mount point or another name of an owner's.
-    fn place(&self, place: &mut Option<Place>) {
-        if let Some(Place::Named(name)) = place
-            && name.starts_with('/')
-        {
-            *place = Some(Place::Named(self.text(Identifies::Path, name).into()));
-        }
-    }
-
-    fn gap(&self, gap: &mut Gap, left_out: &mut u64) {
-        if gap.raw.take().is_some() {
-            *left_out += 1;
-        }
-        if let Some(source) = &gap.source {
-            gap.source = Some(self.shared_source(source));
-        }
-        if let Some(hint) = &mut gap.hint {
-            hint.without_detail();
-        }
-        for attempt in &mut gap.tried {
-            attempt.source = self.shared_source(&attempt.source);
-            Saying::without_detail(&mut attempt.answer);
-        }
-    }
-
-    fn shared_source(&self, source: &Arc<str>) -> Arc<str> {
-        let new = self.source(source);
-        if *new == **source { Arc::clone(source) } else { new.into() }
-    }
-
     /// What must not stand in the copy is searched for in it: should a defect let it through,
     /// nothing is written.
     fn second_lock(&self, original: &Report, copy: &Report) -> Result<(), RedactError> {
         let originals = Originals::of(original, self)?;
         let mut found = None;
+        // Most values are from files that others are from too.
+        let mut searched: HashSet<Arc<str>> = HashSet::new();
         copy.walk(&mut |at, _, met| {
             let Met::Leaf(fact) = met else { return };
             // What its maker says, and what is kept, may be anything.
@@ -271,12 +120,20 @@ impl Pseudonyms {
                 Whose::Owners(kind) => self.replaces(kind),
                 Whose::Nobodys => true,
             };
-            let pieces = fact.evidence().iter();
-            let sources = pieces.clone().map(|piece| piece.source.to_string());
-            let raws = pieces.filter_map(|piece| piece.raw.as_deref().map(str::to_owned));
-            for text in fact.text().into_iter().chain(raws).chain(sources) {
-                if checked && let Some(kind) = originals.stands_in(text.as_bytes()) {
+            if !checked {
+                return;
+            }
+            let mut search = |text: &str| {
+                if let Some(kind) = originals.stands_in(text.as_bytes()) {
                     found.get_or_insert_with(|| format!("at {} ({})", at.as_str(), kind.word()));
+                }
+            };
+            fact.text().iter().for_each(|text| search(text));
+            for piece in fact.evidence() {
+                piece.raw.iter().for_each(|raw| search(raw));
+                if !searched.contains(&piece.source) {
+                    search(&piece.source);
+                    searched.insert(Arc::clone(&piece.source));
                 }
             }
         });
@@ -292,41 +149,7 @@ impl Pseudonyms {
 pub fn of_redacted_capture(report: &Report, kept: Vec<String>) -> Report {
     let all = Identifies::ALL.iter().copied().collect();
     let as_it_is = Pseudonyms::new(&[], &all);
-    as_it_is.copy(report, kept)
-}
-
-/// The fields of an owner's words by which a list of parts is put into order once more: the old order
-/// would say something of the old texts. That is the name, where the parts stood in the order of
-/// their names; and where a part's line is all that says where it stood, its file.
-fn sorted_by(list: &dyn AnyList) -> Vec<usize> {
-    let shape = list.item_shape();
-    let owners = |kinds: &[Identifies]| {
-        shape.fields.iter().position(|field| match &field.kind {
-            Kind::Leaf(leaf) => matches!(leaf.whose, Whose::Owners(kind) if kinds.contains(&kind)),
-            _ => false,
-        })
-    };
-    if let Some(line) = shape.incidental.first() {
-        return owners(&[Identifies::Path]).into_iter().chain([*line]).collect();
-    }
-    let name = owners(&[Identifies::InterfaceName, Identifies::DeviceName]);
-    let sorted = |index: &usize| (0..list.len()).map(|item| key(list, item, *index)).is_sorted();
-    name.into_iter().filter(sorted).collect()
-}
-
-fn sort_by(list: &mut dyn AnyList, keys: &[usize]) {
-    if keys.is_empty() {
-        return;
-    }
-    let mut order: Vec<usize> = (0..list.len()).collect();
-    order.sort_by_key(|item| keys.iter().map(|index| key(list, *item, *index)).collect::<Vec<_>>());
-    list.reorder(&order);
-}
-
-/// A field as what is compared: a number as a number.
-fn key(list: &dyn AnyList, item: usize, field: usize) -> Option<(u64, String)> {
-    let text = fact_at(list.get(item)?, field)?.text()?;
-    Some((text.parse().unwrap_or(0), text))
+    copy::of(&as_it_is, report, kept)
 }
 
 impl Redact for Pseudonyms {

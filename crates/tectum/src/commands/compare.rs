@@ -1,7 +1,7 @@
 //! `tectum compare`: what changed from one subject to another.
 
 use crate::page::Page;
-use std::{collections::BTreeSet, io};
+use std::{collections::BTreeSet, io, mem::ManuallyDrop};
 
 use tectum_archive::{
     alike::{Held, Holding},
@@ -55,6 +55,8 @@ pub(super) fn run(
     // What says which values are compared needs them, and data says what the inventory is.
     let told_by_texts = !chooses && page_form(args.format).is_some();
     let [before, after] = both([first, second], &plan, told_by_texts)?;
+    // The program ends with them: to give them back piece by piece takes longer than to read them.
+    let (before, after) = (ManuallyDrop::new(before), ManuallyDrop::new(after));
     let scope = if args.readings { Scope::InventoryAndReadings } else { Scope::Inventory };
     let mut result = compare(&before, &after, scope);
     Filter::new(&before, &after, only, skip).apply(&mut result);

@@ -3,6 +3,7 @@
 use std::{
     collections::BTreeSet,
     io::Write,
+    mem::ManuallyDrop,
     path::{Path, PathBuf},
     sync::Arc,
 };
@@ -15,7 +16,7 @@ use crate::{
     args::RedactArgs,
     exit::{DONE, Failure, Status},
     key,
-    subject::{Depth, Opened, Subject, TOOL, open, report, sections, surveyed},
+    subject::{Depth, Opened, Subject, TOOL, open, sections, surveyed},
     views::Terminal,
 };
 
@@ -46,18 +47,18 @@ pub(super) fn run(args: &RedactArgs, terminal: &mut Terminal) -> Result<Status, 
     };
     let pseudonyms = Pseudonyms::new(&key, &keep);
     let plan = crate::args::Patience::default().plan(sections(&[], &[])?);
-    if matches!(from, Subject::Path(_))
-        && let Opened::Machine(door) =
-            open(from, &crate::args::Patience::default(), Depth::Whole)?.what
-        && door.archive().is_some()
-    {
-        return redact_capture(args, from, out, &door, &plan, &pseudonyms, terminal);
-    }
-    if !args.include.is_empty() {
-        return Err(Failure::NotACapture(from.text()));
-    }
-    let original = report(from, &plan, Depth::Whole, &mut |_| {})?;
-    let copy = pseudonyms.report(&original)?;
+    let opened = open(from, &crate::args::Patience::default(), Depth::Whole)?;
+    let original = match opened.what {
+        Opened::Machine(door) if door.archive().is_some() => {
+            return redact_capture(args, from, out, &door, &plan, &pseudonyms, terminal);
+        }
+        _ if !args.include.is_empty() => return Err(Failure::NotACapture(from.text())),
+        Opened::Machine(door) => surveyed(&door, from, &plan, &mut |_| {}),
+        Opened::Report(report) => *report,
+    };
+    // The program ends with them: to give them back piece by piece takes longer than to read them.
+    let original = ManuallyDrop::new(original);
+    let copy = ManuallyDrop::new(pseudonyms.report(&original)?);
     write_out(out, terminal, |to| copy.write(to, args.evidence.into()))?;
     Ok(DONE)
 }

@@ -1,5 +1,7 @@
 //! `tectum why`: where a value came from, or why it is missing.
 
+use std::mem::ManuallyDrop;
+
 use crate::page::Page;
 use tectum_report::query::{HitValue, Path, find};
 
@@ -22,6 +24,8 @@ pub(super) fn run(
     let want = Want::named(Depth::Whole, &patterns);
     let report =
         report(&args.from, &plan, want, &mut |event| super::survey::say(&event, terminal))?;
+    // The program ends with it: to give it back piece by piece takes longer than to read it.
+    let report = ManuallyDrop::new(report);
     let mut page = Page::default();
     let mut json = serde_json::Map::new();
     for (pattern, path) in patterns.iter().zip(&args.paths) {
