@@ -1,25 +1,51 @@
-//! Reads a report; one that is read is written in both forms and read again, compared with itself, as a whole and by
-//! its text, and redacted.
+//! Reads a report; one that is read is read again as another program would lay it out, written in both forms and read
+//! again, as a whole and as far as paths name it, compared with itself, as a whole and by its text, and redacted.
 
 #![no_main]
 
 use std::collections::BTreeSet;
 
 use libfuzzer_sys::fuzz_target;
+use serde_json::Value;
 use tectum_report::{
     compare::{Scope, compare},
-    json::write::Form,
+    json::{origins::Depth, wanted::Wanted, write::Form},
+    query::{HitValue, Path, find},
     redact::Pseudonyms,
     report::Report,
 };
 
+/// By a name, by a number, by a part of a section, and by what all parts have.
+const PATHS: [&str; 5] =
+    ["storage.disks.sda", "/inventory/memory/modules/1", "memory.modules", "cpu.cores", "**.serial"];
+
+/// What a path names in a report.
+fn named(report: &Report, path: &Path) -> Vec<(String, Option<Value>)> {
+    let hits = find(report, path).into_iter().map(|hit| match hit.value {
+        HitValue::Fact(fact) => (hit.at, fact.json()),
+        HitValue::MissingList(_) | HitValue::EmptyList(_) => (hit.at, None),
+    });
+    hits.collect()
+}
+
 fuzz_target!(|bytes: &[u8]| {
     let by_text = Report::pair_of_same_inventory(bytes, bytes);
     let Ok(report) = Report::from_json(bytes) else { return };
+    // What is passed over need not be JSON.
+    if let Ok(tree) = serde_json::from_slice::<Value>(bytes) {
+        let again = Report::from_json(&serde_json::to_vec(&tree).unwrap());
+        assert!(again.is_ok_and(|again| again == report));
+    }
     for form in [Form::Compact, Form::Expanded] {
         let mut text = Vec::new();
         if report.write(&mut text, form).is_ok() {
-            assert!(Report::from_json(&text).is_ok());
+            let again = Report::from_json(&text).unwrap();
+            for path in PATHS.map(|path| path.parse::<Path>().unwrap()) {
+                let paths = std::slice::from_ref(&path);
+                let wanted = Wanted { paths, ..Wanted::all(Depth::Whole) };
+                let read = Report::wanted_from_json(&text, &wanted).unwrap();
+                assert_eq!(named(&read, &path), named(&again, &path));
+            }
         }
     }
     let _ = report.inventory_digest();

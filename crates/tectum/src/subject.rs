@@ -286,20 +286,27 @@ pub(crate) fn name_among(
 pub(crate) struct Want<'a> {
     /// How much of where values are from.
     depth: Depth,
+    /// Whether what moves by itself is.
+    readings: bool,
     /// What these paths may name; everything, if there are none.
     paths: &'a [ReportPath],
 }
 
 impl From<Depth> for Want<'_> {
     fn from(depth: Depth) -> Self {
-        Self { depth, paths: &[] }
+        Self { depth, readings: true, paths: &[] }
     }
 }
 
 impl<'a> Want<'a> {
     /// What some paths may name.
     pub(crate) fn named(depth: Depth, paths: &'a [ReportPath]) -> Self {
-        Self { depth, paths }
+        Self { depth, readings: true, paths }
+    }
+
+    /// What is compared: the inventory, with the reasons why values are missing, and readings if they are too.
+    pub(crate) fn compared(readings: bool) -> Self {
+        Self { depth: Depth::Reasons, readings, paths: &[] }
     }
 }
 
@@ -370,8 +377,8 @@ impl<'a> Begun<'a> {
         let what = match (self.subject, self.stands) {
             (_, Some((_, Stands::Machine(door)))) => Opened::Machine(door),
             (_, Some((path, Stands::Text(text)))) => {
-                let Want { depth, paths } = want;
-                let wanted = Wanted { depth, sections, paths };
+                let Want { depth, readings, paths } = want;
+                let wanted = Wanted { depth, sections, readings, paths };
                 let read = Report::wanted_from_json(&text, &wanted);
                 let path = || path.to_owned();
                 Opened::Report(Box::new(

@@ -13,7 +13,7 @@
 use memchr::{memchr, memchr_iter};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
-use tectum_report::version::FormatVersion;
+use tectum_report::{json::canonical::write_plain, version::FormatVersion};
 
 use super::{STATE, digest};
 
@@ -65,8 +65,9 @@ impl State {
 
     /// Whether the inventory is the one that the digest was made of.
     pub fn is_whole(&self) -> bool {
-        serde_json_canonicalizer::to_vec(&self.inventory)
-            .is_ok_and(|canonical| digest(&canonical) == self.inventory_digest)
+        let mut canonical = Vec::new();
+        write_plain(&self.inventory, &mut canonical)
+            .is_ok_and(|()| digest(&canonical) == self.inventory_digest)
     }
 
     /// Its text, a section a line.

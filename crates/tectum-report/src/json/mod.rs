@@ -1,6 +1,6 @@
 //! A report's JSON form.
 
-pub(crate) mod canonical;
+pub mod canonical;
 mod compact;
 mod cut;
 mod envelope;

@@ -140,8 +140,11 @@ impl Report {
         };
         let mut passed_over = PassedOver::new();
         let mut sections = |cut, root| within.sections(cut, root, wanted, &mut passed_over);
-        let (inventory, readings) =
-            (sections(envelope.inventory, "inventory")?, sections(envelope.readings, "readings")?);
+        let inventory = sections(envelope.inventory, "inventory")?;
+        let readings = match wanted.readings {
+            true => sections(envelope.readings, "readings")?,
+            false => Tree::NOTHING,
+        };
         let machine = within.parsed(envelope.machine, "/machine")?;
         let (mut report, origins) = filled(
             Whole {
@@ -160,8 +163,11 @@ impl Report {
         if let (Where::InTables(mut told), Some(rows), Depth::Whole) =
             (origins, accesses, wanted.depth)
         {
-            let rows = within.parsed::<Vec<Accesses<'_>>>(rows, "/origins/accesses")?;
-            report.sources = told.accesses(rows, !wanted.paths.is_empty())?;
+            let rows = match wanted.paths {
+                [] => within.parsed::<Vec<Accesses<'_>>>(rows, "/origins/accesses")?,
+                _ => told.of_met(rows)?,
+            };
+            report.sources = told.accesses(rows)?;
         }
         if let Some(sections) = wanted.sections {
             report.keep_sections(sections);

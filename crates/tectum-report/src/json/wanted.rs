@@ -18,6 +18,8 @@ pub struct Wanted<'a> {
     pub depth: Depth,
     /// These sections, and what says which machine it is; all, if nothing is said.
     pub sections: Option<&'a [&'a str]>,
+    /// Whether what moves by itself is.
+    pub readings: bool,
     /// What these paths may name; everything, if there are none. What no path names may then be missing from the
     /// report, and accesses to files that nothing read is from.
     pub paths: &'a [Path],
@@ -26,7 +28,7 @@ pub struct Wanted<'a> {
 impl Wanted<'_> {
     /// All of it, so deep.
     pub fn all(depth: Depth) -> Self {
-        Self { depth, sections: None, paths: &[] }
+        Self { depth, sections: None, readings: true, paths: &[] }
     }
 
     /// Whether anything of a section is.

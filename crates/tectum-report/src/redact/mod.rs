@@ -17,6 +17,7 @@ mod pseudonym;
 use std::{
     collections::{BTreeSet, HashSet},
     sync::Arc,
+    thread,
 };
 
 pub use originals::Originals;
@@ -95,8 +96,13 @@ impl Pseudonyms {
     /// # Errors
     /// When an original still stands in the copy.
     pub fn report(&self, original: &Report) -> Result<Report, RedactError> {
-        let copy = copy::of(self, original, self.kept());
-        self.second_lock(original, &copy)?;
+        let (copy, originals) = thread::scope(|scope| {
+            // To make ready what is searched for takes as long as the copy.
+            let originals = scope.spawn(|| Originals::of(original, self));
+            let copy = copy::of(self, original, self.kept());
+            (copy, originals.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)))
+        });
+        self.second_lock(&originals?, &copy)?;
         Ok(copy)
     }
 
@@ -107,8 +113,7 @@ impl Pseudonyms {
 
     /// What must not stand in the copy is searched for in it: should a defect let it through,
     /// nothing is written.
-    fn second_lock(&self, original: &Report, copy: &Report) -> Result<(), RedactError> {
-        let originals = Originals::of(original, self)?;
+    fn second_lock(&self, originals: &Originals, copy: &Report) -> Result<(), RedactError> {
         let mut found = None;
         // Most values are from files that others are from too.
         let mut searched: HashSet<Arc<str>> = HashSet::new();

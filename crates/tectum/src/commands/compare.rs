@@ -21,7 +21,7 @@ use crate::{
     args::{CompareArgs, CompareFormat, Units},
     exit::{DIFFERENT, DONE, FAILED, Failure, Status},
     subject::{
-        Begun, Depth, Subject, name_among, path, patience_of, report, sections, subjects_in,
+        Begun, Depth, Subject, Want, name_among, path, patience_of, report, sections, subjects_in,
     },
     views::{Progress, Terminal, alike, changes},
 };
@@ -54,7 +54,8 @@ pub(super) fn run(
     };
     // What says which values are compared needs them, and data says what the inventory is.
     let told_by_texts = !chooses && page_form(args.format).is_some();
-    let [before, after] = both([first, second], &plan, told_by_texts)?;
+    let want = Want::compared(args.readings);
+    let [before, after] = both([first, second], &plan, want, told_by_texts)?;
     // The program ends with them: to give them back piece by piece takes longer than to read them.
     let (before, after) = (ManuallyDrop::new(before), ManuallyDrop::new(after));
     let scope = if args.readings { Scope::InventoryAndReadings } else { Scope::Inventory };
@@ -89,7 +90,12 @@ pub(super) fn run(
 
 /// The reports of two subjects: without their inventories, if these may be left out and are seen to be the same by the
 /// texts alone.
-fn both(subjects: [&Subject; 2], plan: &Plan, told_by_texts: bool) -> Result<[Report; 2], Failure> {
+fn both(
+    subjects: [&Subject; 2],
+    plan: &Plan,
+    want: Want<'_>,
+    told_by_texts: bool,
+) -> Result<[Report; 2], Failure> {
     let patience = patience_of(plan);
     let [before, after] = subjects;
     let [before, after] = at_once(|| Begun::of(before, &patience), || Begun::of(after, &patience))?;
@@ -98,7 +104,7 @@ fn both(subjects: [&Subject; 2], plan: &Plan, told_by_texts: bool) -> Result<[Re
     {
         return Ok(pair);
     }
-    let read = |begun: Begun<'_>| begun.report(plan, Depth::Reasons.into(), &mut |_| {});
+    let read = |begun: Begun<'_>| begun.report(plan, want, &mut |_| {});
     at_once(|| read(before), || read(after))
 }
 

@@ -225,21 +225,38 @@ impl<'a> Told<'a> {
         Ok(path)
     }
 
-    /// The accesses to the machine, in their order; or those alone in folders that something read is from.
+    /// The accesses that a table tells of in folders that something read is from.
+    ///
+    /// # Errors
+    /// What is wrong with the table.
+    pub(in crate::json) fn of_met(&self, table: Cut<'a>) -> Result<Vec<Accesses<'a>>, ReadError> {
+        let wrong = |error: serde_json::Error| broken("accesses", error.to_string());
+        let mut met = Vec::new();
+        for row in Rows::of(table).map_err(wrong)?.apart() {
+            // Each begins with the number of its folder, and whoever names a path names the folders that it is in.
+            let folder = row
+                .0
+                .trim_ascii_start()
+                .strip_prefix(b"[")
+                .and_then(|row| row.split(|sign| *sign == b',').next());
+            let folder = folder.and_then(|number| std::str::from_utf8(number).ok()?.parse().ok());
+            if folder.is_none_or(|folder: usize| self.paths.contains_key(&folder)) {
+                met.push(serde_json::from_slice(row.0).map_err(wrong)?);
+            }
+        }
+        Ok(met)
+    }
+
+    /// Accesses to the machine, in their order.
     ///
     /// # Errors
     /// As [`Self::new`].
     pub(in crate::json) fn accesses(
         &mut self,
         rows: Vec<Accesses<'_>>,
-        of_met: bool,
     ) -> Result<Vec<SourceAccess>, ReadError> {
         let mut all = Vec::new();
         for Accesses(folder, operation, outcome, files) in rows {
-            // Whoever names a path names the folders that it is in.
-            if of_met && folder.is_some_and(|folder| !self.paths.contains_key(&folder)) {
-                continue;
-            }
             for (name, bytes, elapsed_us) in files {
                 let path = match folder {
                     Some(folder) => format!("{}/{name}", self.path(folder)?),
