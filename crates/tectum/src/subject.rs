@@ -355,10 +355,10 @@ impl<'a> Begun<'a> {
     pub(crate) fn of(subject: &'a Subject, patience: &Patience) -> Result<Self, Failure> {
         let Subject::Path(path) = subject else { return Ok(Self { subject, stands: None }) };
         let stands = if is_file_here(path)? {
-            at_path(path, &Progress::default())?
+            at_path(path, None)?
         } else {
             let own = path.clone();
-            let taken = within(patience, move |progress| at_path(&own, progress));
+            let taken = within(patience, move |progress| at_path(&own, Some(progress)));
             taken.unwrap_or_else(|| Err(Failure::NoAnswer { path: path.clone() }))?
         };
         Ok(Self { subject, stands: Some((path, stands)) })
@@ -490,8 +490,9 @@ pub(crate) fn surveyed(
 
 /// What stands at a path: a folder, a capture or other archive by its first bytes, else a saved report.
 ///
-/// Where an answer may never come, the helper asks first.
-fn at_path(path: &Path, progress: &Progress) -> Result<Stands, Failure> {
+/// Where an answer may never come, the helper asks first; where one surely comes, nobody waits and nothing is told of
+/// what was got on with.
+fn at_path(path: &Path, progress: Option<&Progress>) -> Result<Stands, Failure> {
     let failed = |cause| Failure::Subject { path: path.to_owned(), cause };
     if is_elsewhere(path)? {
         let whole = std::path::absolute(path).map_err(failed)?;
@@ -508,10 +509,12 @@ fn at_path(path: &Path, progress: &Progress) -> Result<Stands, Failure> {
     if stands.is_dir() {
         return Ok(Stands::Machine(Door::new(Tree::folder(path)?)));
     }
+    let open = || File::open(path).map_err(failed);
+    let Some(progress) = progress else { return file(path, open()?, stands.len()) };
     if !stands.is_file() {
         progress.waits_for_a_program();
     }
-    file(path, progress.reading(File::open(path).map_err(failed)?), stands.len())
+    file(path, progress.reading(open()?), stands.len())
 }
 
 /// What stands at a path, with all that may have to be waited for done.

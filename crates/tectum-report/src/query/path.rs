@@ -155,6 +155,9 @@ impl std::fmt::Display for Path {
     }
 }
 
+/// The roots of a report.
+const ROOTS: [&str; 3] = ["machine", "inventory", "readings"];
+
 /// The most parts of a path; no way through the model has half as many.
 const MOST_PARTS: usize = 40;
 
@@ -284,8 +287,13 @@ fn descend<'a>(
     let section = (way.len() == 1 && way.first().is_some_and(Step::is_of_sections))
         .then(|| pattern.section())
         .flatten();
+    // A name with points in it takes up several parts of a path.
+    let each_a_part = !way.iter().flat_map(|step| &step.names).any(|name| name.contains('.'));
     for (field, node) in fields(record) {
         if section.is_some_and(|section| section != field.name) {
+            continue;
+        }
+        if matches!(node, Node::Leaf(_)) && each_a_part && pattern.passes_by(way.len() + 1, field) {
             continue;
         }
         // What another field is called whole is no short name for this one.
@@ -494,6 +502,27 @@ impl Path {
             }
         }
         &[]
+    }
+
+    /// Whether the name of a value's field alone tells that it does not name it, at the end of so many steps, each of
+    /// one part: most are told by that.
+    fn passes_by(&self, steps: usize, field: &FieldShape) -> bool {
+        // A condition may leave out the element that it chooses, and a pattern may name a root.
+        let plain =
+            |part: &Part| matches!(part, Part::Named(_, conditions) if conditions.is_empty());
+        let (Some(Part::Named(Naming::Name(first), _)), Some(Part::Named(last, _))) =
+            (self.parts.first(), self.parts.last())
+        else {
+            return false;
+        };
+        let from_root = ROOTS.contains(&first.as_str());
+        // A path that ends above values names all beneath it.
+        let ends_above = self.parts.len() + usize::from(!from_root) < steps;
+        let is_last = |name: &str| last.is_match(name);
+        !ends_above
+            && self.parts.iter().all(plain)
+            && !is_last(field.name)
+            && !field.short_name().is_some_and(is_last)
     }
 
     /// Whether it names the value at the end of a way, or something on that way.

@@ -14,8 +14,10 @@
 //! held against its digest. A file that somebody laid out or packed otherwise is read as a whole.
 
 use std::{
+    collections::HashSet,
     io,
     path::{Path, PathBuf},
+    sync::{Mutex, PoisonError},
 };
 
 use serde::{Deserialize, Deserializer, Serialize};
@@ -277,11 +279,14 @@ pub(super) struct Content {
 pub(super) struct LookFile {
     path: PathBuf,
     bytes: Vec<u8>,
+    /// How the lines begin of pieces that were held against their digests: who looks through an archive asks for each
+    /// several times.
+    whole: Mutex<HashSet<Vec<u8>>>,
 }
 
 impl LookFile {
     pub(super) fn open(path: &Path) -> Result<Self, StoreError> {
-        Ok(Self { path: path.to_owned(), bytes: disk::read(path)? })
+        Ok(Self { path: path.to_owned(), bytes: disk::read(path)?, whole: Mutex::default() })
     }
 
     pub(super) fn bytes(&self) -> &[u8] {
@@ -359,7 +364,10 @@ impl LookFile {
         let tag = piece_key(of, &at.digest);
         if let Some(line) = self.line(|own| own == Some(tag), &begins) {
             let text = line.strip_suffix(b"}\n").and_then(|line| line.get(begins.len()..));
-            if let Some(text) = text.filter(|text| digest(text) == at.digest) {
+            let mut whole = self.whole.lock().unwrap_or_else(PoisonError::into_inner);
+            let is_known = whole.contains(&begins);
+            if let Some(text) = text.filter(|text| is_known || digest(text) == at.digest) {
+                whole.insert(begins.clone());
                 return Some(text.to_owned());
             }
         }
@@ -488,7 +496,7 @@ mod tests {
 
     fn file(bytes: Vec<u8>, packed: bool) -> LookFile {
         let path = if packed { "look.json.zst" } else { "look.json" };
-        LookFile { path: path.into(), bytes }
+        LookFile { path: path.into(), bytes, whole: Mutex::default() }
     }
 
     fn at(section: &str, text: &str) -> PieceAt {
