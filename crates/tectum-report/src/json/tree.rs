@@ -60,11 +60,20 @@ impl<'a> From<&'a Value> for Tree<'a> {
                 let members = members.iter();
                 Self::Record(members.map(|(name, one)| (name.into(), one.into())).collect())
             }
-            Value::Array(items) if items.iter().any(|item| item.is_object() || item.is_array()) => {
+            Value::Array(items) if items.is_empty() || !items.iter().all(is_leaf) => {
                 Self::List(items.iter().map(Self::from).collect())
             }
             leaf => Self::Leaf(Cow::Borrowed(leaf)),
         }
+    }
+}
+
+/// Whether it is no record and holds none.
+fn is_leaf(value: &Value) -> bool {
+    match value {
+        Value::Object(_) => false,
+        Value::Array(items) => !items.is_empty() && items.iter().all(is_leaf),
+        _ => true,
     }
 }
 
@@ -152,5 +161,31 @@ impl<'de: 'a, 'a> Deserialize<'de> for Name<'a> {
             }
         }
         deserializer.deserialize_str(Reader)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use serde_json::json;
+
+    use super::*;
+
+    /// Of a text and of plain values one tree is made.
+    #[test]
+    fn both_ways_lead_to_one_tree() {
+        let value = json!({
+            "none": [], "texts": ["a", "b"], "parts": [{ "a": 1 }, {}], "lists": [[1], []],
+            "of leaves": [[1], [2, null]], "mixed": [1, {}], "nothing": null, "no": false, "deep": { "a\n": -1.5 },
+        });
+        let text = serde_json::to_string(&value).unwrap();
+        let read: Tree<'_> = serde_json::from_str(&text).unwrap();
+        assert_eq!(format!("{read:?}"), format!("{:?}", Tree::from(&value)));
+        let Tree::Record(members) = read else { panic!("{read:?}") };
+        let leaves: Vec<&str> = members
+            .iter()
+            .filter(|(_, one)| one.leaf().is_some())
+            .map(|(name, _)| &**name)
+            .collect();
+        assert_eq!(leaves, ["none", "texts", "of leaves", "nothing", "no"]);
     }
 }
