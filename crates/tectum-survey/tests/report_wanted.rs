@@ -119,6 +119,34 @@ fn how_a_file_was_read_is_told_of_what_is_named() {
     assert!(sources > 10, "{sources}");
 }
 
+#[test]
+fn what_is_passed_over_may_be_deep() {
+    let text = String::from_utf8(written(&look(recorded("big-iron").path()))).unwrap();
+    let levels = 2000;
+    let blanks = |count: usize| " ".repeat(count);
+    let mut deep = String::new();
+    for level in 0..levels {
+        let at = 5 + 2 * level;
+        deep += &format!("\n{}\"a\": [\n{}{{", blanks(at), blanks(at + 1));
+    }
+    for level in (0..levels).rev() {
+        let at = 5 + 2 * level;
+        deep += &format!("\n{}}}\n{}]", blanks(at + 1), blanks(at));
+    }
+    let disks = "\n   \"disks\": [\n    {";
+    assert!(text.contains(disks));
+    let text = text.replacen(disks, &format!("{disks}{deep},"), 1);
+    // Of a thread as small as that little may be held for each level.
+    let small = std::thread::Builder::new().stack_size(1 << 20);
+    let read = small.spawn(move || {
+        let path: Path = "/inventory/storage/disks/1".parse().unwrap();
+        let wanted = Wanted { paths: std::slice::from_ref(&path), ..Wanted::all(Depth::Gaps) };
+        Report::wanted_from_json(text.as_bytes(), &wanted).unwrap_err().to_string()
+    });
+    let said = read.unwrap().join().unwrap();
+    assert!(said.contains("recursion limit"), "{said}");
+}
+
 /// As programs lay JSON out that change reports: what is cut by lines must not be cut wrongly.
 #[rstest]
 fn a_report_may_be_laid_out_otherwise(#[values("", " ", "  ")] indent: &str) {

@@ -70,6 +70,9 @@ const FIELDS: usize = 3;
 const ELEMENTS: usize = 4;
 const FIELDS_OF_ELEMENTS: usize = 5;
 
+/// Nothing in a report is indented so far: what is may be made up to be deep, and is left to a reader that has bounds.
+const DEEPEST: usize = 64;
+
 /// Parts that are passed over, by the pointer to the element that holds them: how many of each kind, by its pattern.
 pub(super) type PassedOver = HashMap<String, BTreeMap<String, usize>>;
 
@@ -142,6 +145,9 @@ fn count(
     pattern: String,
     counts: &mut BTreeMap<String, usize>,
 ) -> Option<()> {
+    if blanks > DEEPEST {
+        return None;
+    }
     for (name, value) in members(text, blanks, None)? {
         if value.starts_with(b"[\n") {
             for element in elements_of(value, blanks + 1)? {
