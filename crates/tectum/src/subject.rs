@@ -164,9 +164,11 @@ pub(crate) fn subjects_in(subject: &Subject, patience: &Patience) -> Result<Vec<
     }
 }
 
-/// Whether a path leads to a file on this machine's own filesystems: to look at it nobody is waited for.
+/// Whether a path leads to a file on this machine's own filesystems: to look at it nobody is waited for. The kernel
+/// shows as files of no length what may wait for something to happen.
 fn is_file_here(path: &Path) -> Result<bool, Failure> {
-    Ok(!is_elsewhere(path)? && path.is_file())
+    let is_kept = |stands: std::fs::Metadata| stands.is_file() && stands.len() > 0;
+    Ok(!is_elsewhere(path)? && path.metadata().is_ok_and(is_kept))
 }
 
 /// Whether a path leads to where an answer may never come.
