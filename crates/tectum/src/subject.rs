@@ -547,3 +547,25 @@ fn file(path: &Path, mut from: impl Read, length: u64) -> Result<Stands, Failure
     }
     Ok(Stands::Text(text))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// What may wait for something to happen, as the kernel's log does, is shown as a file of no length.
+    #[test]
+    fn only_a_file_that_holds_something_is_read_without_waiting() {
+        let folder = tempfile::tempdir().unwrap();
+        let (full, empty) = (folder.path().join("full"), folder.path().join("empty"));
+        std::fs::write(&full, "{}").unwrap();
+        std::fs::write(&empty, "").unwrap();
+        let kernels = Path::new("/proc/self/status").to_owned();
+        assert!(kernels.is_file());
+        let missing = folder.path().join("missing");
+        let is_here = |path: &Path| is_file_here(path).unwrap();
+        assert!(is_here(&full));
+        for path in [empty, kernels, missing, folder.path().to_owned()] {
+            assert!(!is_here(&path), "{}", path.display());
+        }
+    }
+}
