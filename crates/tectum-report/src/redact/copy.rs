@@ -14,8 +14,26 @@ use crate::{
     report::{Note, Operation, Report},
 };
 
-/// The copy of a report. The kinds that are kept are told in it.
-pub(super) fn of(by: &Pseudonyms, original: &Report, kept: Vec<String>) -> Report {
+/// What texts of a kind became.
+type Texts = BTreeMap<Identifies, HashMap<String, String>>;
+
+/// What became what in a copy.
+#[derive(Debug)]
+pub(super) struct Made {
+    texts: Texts,
+    sources: HashMap<Arc<str>, Arc<str>>,
+}
+
+impl Made {
+    /// Every text that was written anew, with what it became.
+    pub(super) fn texts(&self) -> impl Iterator<Item = (&str, &str)> {
+        let texts = self.texts.values().flatten().map(|(was, is)| (was.as_str(), is.as_str()));
+        texts.chain(self.sources.iter().map(|(was, is)| (&**was, &**is)))
+    }
+}
+
+/// The copy of a report, and what became what in it. The kinds that are kept are told in it.
+pub(super) fn of(by: &Pseudonyms, original: &Report, kept: Vec<String>) -> (Report, Made) {
     let mut copier = Copier { by, texts: RefCell::default(), sources: HashMap::new(), left_out: 0 };
     let mut copy = original.clone();
     for root in copy.roots_mut() {
@@ -49,14 +67,13 @@ pub(super) fn of(by: &Pseudonyms, original: &Report, kept: Vec<String>) -> Repor
         Note::SectionUnfinished { .. } | Note::Redacted { .. } | Note::Other => true,
     });
     copy.notes.push(Note::Redacted { kept, raw_texts_left_out: copier.left_out });
-    copy
+    (copy, Made { texts: copier.texts.into_inner(), sources: copier.sources })
 }
 
 /// Writes anew what a report says, each text once: the same stands in many places.
 struct Copier<'a> {
     by: &'a Pseudonyms,
-    /// What texts of a kind became.
-    texts: RefCell<BTreeMap<Identifies, HashMap<String, String>>>,
+    texts: RefCell<Texts>,
     /// What files' paths became.
     sources: HashMap<Arc<str>, Arc<str>>,
     /// Raw texts that were left out.

@@ -96,14 +96,27 @@ impl Pseudonyms {
     /// # Errors
     /// When an original still stands in the copy.
     pub fn report(&self, original: &Report) -> Result<Report, RedactError> {
-        let (copy, originals) = thread::scope(|scope| {
+        let ((copy, made), originals) = thread::scope(|scope| {
             // To make ready what is searched for takes as long as the copy.
             let originals = scope.spawn(|| Originals::of(original, self));
             let copy = copy::of(self, original, self.kept());
             (copy, originals.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)))
         });
-        self.second_lock(&originals?, &copy)?;
+        let mut originals = originals?;
+        originals.know_made(made.texts());
+        self.second_lock(&originals, &copy)?;
         Ok(copy)
+    }
+
+    /// The originals of a report, for what is written anew outside of one: files of a capture.
+    ///
+    /// # Errors
+    /// When there are more than can be searched for.
+    pub fn originals(&self, original: &Report) -> Result<Originals, RedactError> {
+        let (_, made) = copy::of(self, original, self.kept());
+        let mut originals = Originals::of(original, self)?;
+        originals.know_made(made.texts());
+        Ok(originals)
     }
 
     /// The kinds of text that are kept, by their words.
@@ -154,7 +167,7 @@ impl Pseudonyms {
 pub fn of_redacted_capture(report: &Report, kept: Vec<String>) -> Report {
     let all = Identifies::ALL.iter().copied().collect();
     let as_it_is = Pseudonyms::new(&[], &all);
-    copy::of(&as_it_is, report, kept)
+    copy::of(&as_it_is, report, kept).0
 }
 
 impl Redact for Pseudonyms {

@@ -1,7 +1,7 @@
 //! The second lock: originals that are strong enough to stand somewhere only because they leaked,
 //! searched for in every encoding that raw files and programs have for them.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
 
 use aho_corasick::AhoCorasick;
 use base64::{Engine as _, engine::general_purpose::STANDARD_NO_PAD};
@@ -34,6 +34,15 @@ struct Patterns {
     kinds: Vec<Identifies>,
     /// Whether a digit, letter or point beside it makes it another text.
     alone: Vec<bool>,
+    /// By the number of a pattern, the made texts that hold it by chance, and where.
+    by_chance: HashMap<usize, Vec<Chance>>,
+}
+
+/// A text that was made of another and happens to hold an original.
+#[derive(Debug)]
+struct Chance {
+    made: Vec<u8>,
+    at: usize,
 }
 
 impl Patterns {
@@ -43,7 +52,27 @@ impl Patterns {
             .build(all.keys())
             .map_err(|error| RedactError::Search(error.to_string()))?;
         let (kinds, alone) = all.into_values().unzip();
-        Ok(Self { search, kinds, alone })
+        Ok(Self { search, kinds, alone, by_chance: HashMap::new() })
+    }
+
+    /// Where a made text holds what the one that it was made of does not, it holds it by chance.
+    fn may_hold(&mut self, was: &[u8], is: &[u8]) {
+        for found in self.search.find_overlapping_iter(is) {
+            let index = found.pattern().as_usize();
+            if self.search.find_overlapping_iter(was).any(|it| it.pattern() == found.pattern()) {
+                continue;
+            }
+            let chance = Chance { made: is.to_vec(), at: found.start() };
+            self.by_chance.entry(index).or_default().push(chance);
+        }
+    }
+
+    /// Whether a pattern stands in bytes at a place only because a made text stands around it.
+    fn is_chance(&self, index: usize, start: usize, bytes: &[u8]) -> bool {
+        self.by_chance.get(&index).into_iter().flatten().any(|chance| {
+            let around = start.checked_sub(chance.at).and_then(|begin| bytes.get(begin..));
+            around.is_some_and(|around| around.starts_with(&chance.made))
+        })
     }
 
     fn find(&self, bytes: &[u8]) -> Option<Identifies> {
@@ -54,7 +83,8 @@ impl Patterns {
                     .is_some_and(|byte| byte.is_ascii_alphanumeric() || *byte == b'.')
             };
             let part = goes_on(found.start().checked_sub(1)) || goes_on(Some(found.end()));
-            let counts = !*self.alone.get(index)? || !part;
+            let counts = (!*self.alone.get(index)? || !part)
+                && !self.is_chance(index, found.start(), bytes);
             counts.then(|| self.kinds.get(index).copied())?
         })
     }
@@ -65,7 +95,7 @@ impl Originals {
     ///
     /// # Errors
     /// When there are more than can be searched for.
-    pub fn of(report: &Report, by: &Pseudonyms) -> Result<Self, RedactError> {
+    pub(super) fn of(report: &Report, by: &Pseudonyms) -> Result<Self, RedactError> {
         let mut strong: BTreeMap<String, Identifies> = BTreeMap::new();
         let password = Regex::new("://[^/@ ]*:([^/@ ]{6,})@")
             .map_err(|error| RedactError::Search(error.to_string()))?;
@@ -119,6 +149,19 @@ impl Originals {
             closed: Patterns::new(closed)?,
             bytes: Patterns::new(bytes)?,
         })
+    }
+
+    /// Makes known what texts became. Of a thousand serial numbers of one form one may by chance be
+    /// what another becomes, or stand in it: there it is no leak, for a pseudonym follows from its
+    /// own text and the key alone.
+    pub(super) fn know_made<'a>(&mut self, made: impl Iterator<Item = (&'a str, &'a str)>) {
+        for (was, is) in made.filter(|(was, is)| was != is) {
+            let lower = [was, is].map(|text| text.to_ascii_lowercase().into_bytes());
+            let [closed_was, closed_is] = [close(&lower[0]), close(&lower[1])];
+            self.bytes.may_hold(was.as_bytes(), is.as_bytes());
+            self.texts.may_hold(&lower[0], &lower[1]);
+            self.closed.may_hold(&closed_was, &closed_is);
+        }
     }
 
     /// The kind of an original that stands in bytes: as it is, with other case, as hexadecimal,

@@ -120,7 +120,7 @@ pub fn capture(
     let kept = door.capture(tool, at);
     let entry_point = kept.file(Path::new(ENTRY_POINT));
     let rewriter = Rewriter::new(by, original, entry_point.as_deref());
-    let originals = Originals::of(original, by)?;
+    let originals = by.originals(original)?;
     let (copy, mut told) = kept.redacted(&rewriter, &originals, include)?;
     // What was captured beside what sections ask for.
     let asked: BTreeSet<PathBuf> = kept.files().map(Path::to_owned).collect();
