@@ -1,6 +1,9 @@
 //! A fleet at a glance: a row a machine, and which machines have which value.
 
-use std::collections::BTreeMap;
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    sync::{Mutex, PoisonError},
+};
 
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
@@ -12,7 +15,7 @@ use tectum_report::{
     query::{HitValue, Path, find},
 };
 
-use crate::store::{Latest, Store, StoreError};
+use crate::store::{Asked, Latest, Store, StoreError};
 
 /// What a list of machines tells of one.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -115,9 +118,9 @@ pub fn by_value(
     machines: &[Latest],
     path: &Path,
 ) -> Result<Vec<Having>, StoreError> {
-    let mut having: BTreeMap<Option<String>, Vec<String>> = BTreeMap::new();
-    let sections = path.section().map(|own| vec![own]);
-    store.latest_values(machines, sections.as_deref(), &mut |latest, report| {
+    let rows: Mutex<BTreeMap<Option<String>, BTreeSet<usize>>> = Mutex::default();
+    let asked = Asked::paths(std::slice::from_ref(path));
+    store.latest_values(machines, &asked, &|row, report| {
         let mut values: Vec<String> = find(report, path)
             .iter()
             .filter_map(|hit| match hit.value {
@@ -127,10 +130,14 @@ pub fn by_value(
             .collect();
         values.sort();
         let value = (!values.is_empty()).then(|| told(&values));
-        having.entry(value).or_default().push(latest.name());
+        rows.lock().unwrap_or_else(PoisonError::into_inner).entry(value).or_default().insert(row);
     })?;
-    let mut having: Vec<Having> =
-        having.into_iter().map(|(value, machines)| Having { value, machines }).collect();
+    let rows = rows.into_inner().unwrap_or_else(PoisonError::into_inner);
+    let named = |rows: BTreeSet<usize>| {
+        rows.into_iter().filter_map(|row| Some(machines.get(row)?.name())).collect()
+    };
+    let having = rows.into_iter().map(|(value, rows)| Having { value, machines: named(rows) });
+    let mut having: Vec<Having> = having.collect();
     having.sort_by_key(|one| std::cmp::Reverse(one.machines.len()));
     Ok(having)
 }

@@ -1,6 +1,9 @@
 //! Looks by name: `HOST[@WHEN]`.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    sync::{Mutex, PoisonError},
+};
 
 use globset::GlobBuilder;
 use jiff::Zoned;
@@ -12,7 +15,7 @@ use tectum_report::{
 };
 
 use crate::{
-    store::{Entry, Latest, Store, StoreError, look},
+    store::{Asked, Entry, Latest, Store, StoreError, look},
     when::{NoTime, When},
 };
 
@@ -262,11 +265,15 @@ fn members(
         members.extend(named.into_iter().map(|one| one.machine));
         return Ok(members);
     }
-    store.latest_values(&named, None, &mut |latest, report| {
+    let rows = Mutex::new(BTreeSet::new());
+    store.latest_values(&named, &Asked::all(), &|row, report| {
         if group.are_of(report) {
-            members.insert(latest.machine.clone());
+            rows.lock().unwrap_or_else(PoisonError::into_inner).insert(row);
         }
     })?;
+    let rows = rows.into_inner().unwrap_or_else(PoisonError::into_inner);
+    let within = named.into_iter().enumerate().filter(|(row, _)| rows.contains(row));
+    members.extend(within.map(|(_, one)| one.machine));
     Ok(members)
 }
 

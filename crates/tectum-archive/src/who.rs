@@ -1,7 +1,7 @@
 //! Which machine it is: by what makes it itself, never by its host name.
 
+use ring::digest::{Context, SHA256};
 use serde::{Deserialize, Serialize};
-use sha2::{Digest, Sha256};
 use tectum_report::{fact::Fact, model::Machine};
 
 /// What says which machine was looked at.
@@ -87,11 +87,11 @@ impl Who {
 
     /// A new machine's key: its name for people, and what tells it from others of that name.
     pub fn key(&self) -> String {
-        let mut digest = Sha256::new();
+        let mut digest = Context::new(&SHA256);
         for (kind, text) in self.identity() {
-            digest.update(format!("{kind}\0{}\0", text.unwrap_or_default()));
+            digest.update(format!("{kind}\0{}\0", text.unwrap_or_default()).as_bytes());
         }
-        let number = hex::encode(digest.finalize());
+        let number = hex::encode(digest.finish());
         let number = number.get(..12).unwrap_or_default();
         let host = self.host.as_deref().unwrap_or("machine");
         let plain: String = host

@@ -18,11 +18,12 @@ use support::{RECORDED, look, of_sections, recorded};
 use tectum_report::{
     declare::Record,
     json::{
+        chosen::Chosen,
         origins::Depth,
         wanted::Wanted,
         write::{Form, Plain},
     },
-    query::{HitValue, Path, every_path, find_all},
+    query::{HitValue, Named, Path, every_path, find_all, standing},
     report::Report,
 };
 
@@ -88,6 +89,58 @@ fn what_a_path_names_is_read_as_of_the_whole_report() {
         }
         assert!(values > 50, "{name}: {values}");
     }
+}
+
+/// What a path names in an inventory, and what the parts are called in which that stands.
+fn named_in_values(report: &Report, path: &Path) -> (Vec<String>, Vec<String>) {
+    let values = named(report, path);
+    let mut called = Vec::new();
+    let hits: Vec<String> = find_all(report, path).hits.into_iter().map(|hit| hit.at).collect();
+    let leads = |at: &str| hits.iter().any(|hit| hit.starts_with(at));
+    standing(report, "inventory", Named::ByIdentity, &leads, &mut |_| {}, &mut |one| {
+        if hits.contains(&one.at) {
+            called.push(one.path);
+        }
+    });
+    (values, called)
+}
+
+#[test]
+fn what_a_path_names_is_chosen_of_an_inventory() {
+    for (name, begin) in RECORDED.into_iter().zip(3..) {
+        let report = look(recorded(name).path());
+        let text = serde_json::to_vec(&Plain(&report.inventory as &dyn Record)).unwrap();
+        let of = |chosen: Option<&Chosen>| {
+            Report::of_inventory(&text, report.taken.clone(), chosen).unwrap()
+        };
+        let whole = of(None);
+        let mut values = 0;
+        for path in paths_of(&report).into_iter().skip(begin).step_by(29) {
+            let Ok(path) = path.parse::<Path>() else { continue };
+            let chosen = of(Some(&Chosen::by(std::slice::from_ref(&path))));
+            let expected = named_in_values(&whole, &path);
+            values += expected.0.len();
+            assert_eq!(named_in_values(&chosen, &path), expected, "{name}: {path}");
+        }
+        assert!(values > 50, "{name}: {values}");
+        let os = of(Some(&Chosen::sections(&["os"])));
+        assert_eq!(os.inventory.os, whole.inventory.os);
+        assert!(os.inventory.storage.is_none());
+    }
+}
+
+#[rstest]
+#[case("[]", "/inventory")]
+#[case(r#"{"storage": 5}"#, "/inventory/storage")]
+#[case(r#"{"storage": {"disks": [{"serial": []}]}}"#, "/inventory/storage/disks/0/serial")]
+#[case(r#"{"storage": {"disks": [{"serial": "a", "serial": "b"}]}}"#, "/inventory/storage/disks/0")]
+#[case(r#"{"storage": {"disks": [{"model": }]}}"#, "line 1, column 34")]
+fn what_is_no_inventory_is_told_with_its_place(#[case] text: &str, #[case] place: &str) {
+    let paths = ["storage.disks.*.serial".parse().unwrap()];
+    let taken = look(recorded("big-iron").path()).taken;
+    let error = Report::of_inventory(text.as_bytes(), taken, Some(&Chosen::by(&paths)));
+    let said = error.unwrap_err().to_string();
+    assert!(said.contains(place), "{said}");
 }
 
 #[test]

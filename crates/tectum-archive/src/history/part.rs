@@ -11,7 +11,7 @@ use tectum_report::{
 
 use crate::{
     side_by_side::side_by_side,
-    store::{Holding, Latest, Store, StoreError},
+    store::{Asked, Holding, Latest, Store, StoreError},
 };
 
 /// A part in a machine, as long as it was seen there.
@@ -81,7 +81,10 @@ fn way_in(
             let sections: Vec<&str> = sections.iter().map(String::as_str).collect();
             seen = match sections.is_empty() {
                 true => Vec::new(),
-                false => parts(&store.values(machine, &entry.state, Some(&sections))?, text),
+                false => {
+                    let asked = Asked::sections(&sections);
+                    parts(&store.values(machine, &entry.state, &asked)?, text)
+                }
             };
             of = Some(entry.state.as_str());
         }

@@ -15,7 +15,7 @@ use tectum_report::{
 };
 
 use super::{Span, see};
-use crate::store::{Entry, Store, StoreError};
+use crate::store::{Asked, Entry, Store, StoreError};
 
 /// What was told of one value over time.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -80,13 +80,13 @@ fn of_states(
     entries: &[Entry],
     paths: &[Path],
 ) -> Result<Vec<Told>, StoreError> {
-    let sections: Option<Vec<&str>> = paths.iter().map(Path::section).collect();
+    let asked = Asked::paths(paths);
     let mut known: HashMap<&str, Vec<Value>> = HashMap::new();
     let mut spans: BTreeMap<String, Vec<Span>> = BTreeMap::new();
     let mut order: Vec<String> = Vec::new();
     for entry in entries {
         if !known.contains_key(entry.state.as_str()) {
-            let report = store.values(machine, &entry.state, sections.as_deref())?;
+            let report = store.values(machine, &entry.state, &asked)?;
             let found = paths.iter().flat_map(|path| values(&report, "inventory", path)).collect();
             known.insert(&entry.state, found);
         }

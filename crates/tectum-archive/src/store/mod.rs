@@ -1,6 +1,7 @@
 //! Where an archive is kept. A store holds what [`Prepared`] reports are made of; both the contract and what
 //! is asked of it are the same for every store.
 
+mod asked;
 mod bounded;
 mod chain;
 mod error;
@@ -25,6 +26,8 @@ use tectum_report::{
     version::{Format, FormatVersion, Readable},
 };
 
+pub use asked::Asked;
+use asked::another_state;
 pub use error::StoreError;
 pub use holding::Holding;
 pub use remembered::Remembered;
@@ -39,7 +42,7 @@ use crate::{
     who::Who,
     written::{
         FindingCounts, Mark, OBSERVATION, Observation, Piece, Prepared, Removed, STATE, State,
-        report, values,
+        report,
     },
 };
 
@@ -188,21 +191,16 @@ pub trait Store: Send + Sync {
         state_of(&|| format!("state {digest} of {machine}"), digest, &text)
     }
 
-    /// The values of some sections of a state, as a report; of all, if none are named.
+    /// The values of a state that are wanted, as a report.
     ///
     /// # Errors
     /// What stands in the way of reading it.
-    fn values(
-        &self,
-        machine: &str,
-        digest: &str,
-        sections: Option<&[&str]>,
-    ) -> Result<Report, StoreError> {
-        let text = match sections {
+    fn values(&self, machine: &str, digest: &str, asked: &Asked<'_>) -> Result<Report, StoreError> {
+        let text = match asked.names() {
             None => self.state_text(machine, digest)?,
             Some(sections) => self.state_text_in_part(machine, digest, sections)?,
         };
-        values_of(&|| format!("state {digest} of {machine}"), digest, &text, sections)
+        asked.of_state(&|| format!("state {digest} of {machine}"), digest, &text)
     }
 
     /// The text of a state with these sections; others may stand in it where leaving them out costs more.
@@ -335,42 +333,41 @@ pub trait Store: Send + Sync {
     /// What stands in the way of looking.
     fn verify(&self, tell: &mut dyn FnMut(Problem)) -> Result<Verified, StoreError>;
 
-    /// The values of machines as they were looked at last, of some sections or of all, in the machines' order. What
-    /// is the same on many machines is read once.
+    /// The values that are wanted of machines as they were looked at last, each with its machine's row. They are told
+    /// side by side, in whatever order; what is the same on many machines is read once.
     ///
     /// # Errors
     /// What stands in the way of reading a machine's state.
     fn latest_values(
         &self,
         machines: &[Latest],
-        sections: Option<&[&str]>,
-        each: &mut dyn FnMut(&Latest, &Report),
+        asked: &Asked<'_>,
+        each: &(dyn Fn(usize, &Report) + Sync),
     ) -> Result<(), StoreError> {
         let same = SameSections::default();
-        let read = |latest: &Latest| {
+        let values = |latest: &Latest| {
             let (machine, digest) = (latest.machine.as_str(), latest.state.as_str());
-            let Some(wanted) = sections else {
-                return self.values(machine, digest, None).map(Arc::new);
+            let Some(wanted) = asked.names() else {
+                return self.values(machine, digest, asked).map(Arc::new);
             };
             let text = self.state_text_in_part(machine, digest, wanted)?;
-            let values = || {
+            let read = || {
                 let what = || format!("state {digest} of {machine}");
-                values_of(&what, digest, &text, sections)
+                asked.of_state(&what, digest, &text)
             };
             match State::sections_of(&text, digest) {
-                Some(own) => same.report(own, values),
-                None => values().map(Arc::new),
+                Some(own) => same.report(own, read),
+                None => read().map(Arc::new),
             }
         };
-        side_by_side(machines, ROW, read, |latest, report| {
-            each(latest, &*report?);
-            Ok(())
-        })
+        let rows: Vec<(usize, &Latest)> = machines.iter().enumerate().collect();
+        let work = |(row, latest): &(usize, &Latest)| Ok(each(*row, &*values(latest)?));
+        side_by_side(&rows, ROW, work, |_, done: Result<(), StoreError>| done)
     }
 }
 
 /// So many states are read in one go.
-const ROW: usize = 16;
+pub(crate) const ROW: usize = 16;
 
 /// The observation in a text.
 pub(crate) fn observation_of(
@@ -391,8 +388,7 @@ pub(crate) fn state_of(
     let state: State = parsed(what, text)?;
     known_form(what, &STATE, (&state.format, state.format_version))?;
     if state.inventory_digest != digest {
-        let said = "it holds another state than its name says".to_owned();
-        return Err(StoreError::Damaged { what: what(), said });
+        return Err(another_state(what));
     }
     Ok(state)
 }
@@ -406,31 +402,16 @@ pub(crate) fn text_of_state(state: &State) -> Result<Vec<u8>, StoreError> {
     })
 }
 
-/// The values of some sections of the state in a text.
-pub(crate) fn values_of(
-    what: &dyn Fn() -> String,
-    digest: &str,
-    text: &[u8],
-    sections: Option<&[&str]>,
-) -> Result<Report, StoreError> {
-    let mut state = state_of(what, digest, text)?;
-    if let (Some(sections), Some(own)) = (sections, state.inventory.as_object_mut()) {
-        own.retain(|name, _| sections.contains(&name.as_str()));
-    }
-    values_in(what, state)
-}
-
-/// The values of a state, as a report.
-pub(crate) fn values_in(what: &dyn Fn() -> String, state: State) -> Result<Report, StoreError> {
-    let taken = Taken {
+/// How a state's values alone were taken.
+fn taken_of(digest: &str) -> Taken {
+    Taken {
         at: Timestamp::UNIX_EPOCH,
         tool: String::new(),
-        subject: state.inventory_digest.clone(),
+        subject: digest.to_owned(),
         privileged: true,
         sections: Vec::new(),
         elapsed_ms: 0,
-    };
-    values(&state, taken).map_err(|cause| StoreError::Report { machine: what(), cause })
+    }
 }
 
 /// An observation with all that it needs, on its way from one archive to another.

@@ -5,13 +5,13 @@ pub(crate) mod piece;
 mod prepared;
 pub(crate) mod state;
 
-use sha2::{Digest, Sha256};
+use ring::digest::SHA256;
 use tectum_report::version::{Format, FormatVersion};
 
 pub use observation::{FindingCounts, Mark, Observation, Removed};
 pub use piece::{OriginsList, Piece};
 pub use prepared::{NotToSave, Prepared};
-pub(crate) use prepared::{readings, report, values};
+pub(crate) use prepared::{readings, report};
 pub use state::State;
 
 /// Archives.
@@ -31,7 +31,7 @@ const FIRST: FormatVersion = FormatVersion { major: 1, minor: 0 };
 
 /// `sha256:` and the digest of some bytes.
 pub fn digest(bytes: &[u8]) -> String {
-    format!("sha256:{}", hex::encode(Sha256::digest(bytes)))
+    format!("sha256:{}", hex::encode(ring::digest::digest(&SHA256, bytes)))
 }
 
 /// The bytes of a digest; nothing for what is none.

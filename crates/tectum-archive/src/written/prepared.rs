@@ -203,21 +203,6 @@ pub(crate) fn report(
     })
 }
 
-/// A report of a state alone, for what only its values are asked for.
-pub(crate) fn values(
-    state: &State,
-    taken: Taken,
-) -> Result<Report, tectum_report::json::read::ReadError> {
-    Report::of_pieces(tectum_report::json::origins::Pieces {
-        taken,
-        machine: &json!({}),
-        inventory: &state.inventory,
-        readings: &json!({}),
-        origins: Vec::new(),
-        notes: Vec::new(),
-    })
-}
-
 /// A report of the readings of a look alone.
 pub(crate) fn readings(
     observation: Observation,

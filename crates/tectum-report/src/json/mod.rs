@@ -1,6 +1,7 @@
 //! A report's JSON form.
 
 pub mod canonical;
+pub mod chosen;
 mod compact;
 mod cut;
 mod envelope;

@@ -144,6 +144,6 @@ impl Report {
             sources: Vec::new(),
             notes,
         };
-        Ok(filled(whole, PassedOver::new())?.0)
+        Ok(filled(whole, PassedOver::new(), None)?.0)
     }
 }

@@ -9,6 +9,7 @@ use serde::Deserialize;
 use serde_json::Value;
 
 use super::{
+    chosen::ChosenFields,
     compact::{Accesses, Kind, Origin, Told, Unit, is_section, pattern},
     cut::{Cut, members},
     envelope::{EnvelopeOf, GapAt},
@@ -114,7 +115,7 @@ impl Report {
     /// As [`Self::from_json`], but for what is wrong in what is passed over.
     pub fn wanted_from_json(text: &[u8], wanted: &Wanted<'_>) -> Result<Self, ReadError> {
         let (envelope, newer) = read(text)?;
-        let within = Within { text };
+        let within = Within::of(text);
         let lacks = |member: &str| ReadError::Lacks { at: format!("/{member}") };
         let mut accesses = None;
         let mut sources = Vec::new();
@@ -159,6 +160,7 @@ impl Report {
                 notes: envelope.notes,
             },
             passed_over,
+            None,
         )?;
         if let (Where::InTables(mut told), Some(rows), Depth::Whole) =
             (origins, accesses, wanted.depth)
@@ -177,11 +179,20 @@ impl Report {
 }
 
 /// The text that members were cut out of.
-struct Within<'a> {
+pub(super) struct Within<'a> {
     text: &'a [u8],
 }
 
 impl<'a> Within<'a> {
+    pub(super) fn of(text: &'a [u8]) -> Self {
+        Self { text }
+    }
+
+    /// All of it, which stands at a pointer.
+    pub(super) fn whole<T: Deserialize<'a>>(&self, at: &str) -> Result<T, ReadError> {
+        self.parsed(Cut(self.text), at)
+    }
+
     /// A member that stands in the text.
     fn parsed<T: Deserialize<'a>>(&self, raw: Cut<'a>, at: &str) -> Result<T, ReadError> {
         // Nearly always it is as it must be. What is wrong with another is looked for with more care.
@@ -342,16 +353,17 @@ pub(super) struct Whole<'a> {
 }
 
 /// The report that is made of it, and what is left of where its values are from. Parts that are passed over stand as
-/// nothing in what was read.
-pub(super) fn filled(
-    whole: Whole<'_>,
+/// nothing in what was read; of an inventory no fields are looked at but those that are chosen.
+pub(super) fn filled<'a>(
+    whole: Whole<'a>,
     passed_over: PassedOver,
-) -> Result<(Report, Where<'_>), ReadError> {
+    chosen: Option<&ChosenFields>,
+) -> Result<(Report, Where<'a>), ReadError> {
     let Whole { format_version, newer, taken, origins, sources, mut notes, .. } = whole;
     let mut filler = Filler { origins, units: Vec::new(), unknown: Vec::new(), passed_over };
-    let machine = filler.root(&whole.machine, "machine")?;
-    let inventory = filler.root(&whole.inventory, "inventory")?;
-    let readings = filler.root(&whole.readings, "readings")?;
+    let machine = filler.root(&whole.machine, "machine", None)?;
+    let inventory = filler.root(&whole.inventory, "inventory", chosen)?;
+    let readings = filler.root(&whole.readings, "readings", None)?;
     if let Where::InTables(told) = &filler.origins {
         told.end()?;
     }
@@ -460,12 +472,17 @@ struct Filler<'a> {
 }
 
 impl Filler<'_> {
-    fn root<R: Described>(&mut self, json: &Tree<'_>, name: &str) -> Result<R, ReadError> {
+    fn root<R: Described>(
+        &mut self,
+        json: &Tree<'_>,
+        name: &str,
+        chosen: Option<&ChosenFields>,
+    ) -> Result<R, ReadError> {
         let mut at = Pointer::root();
         at.push(name);
         let mut record = R::default();
         let kind = self.origins.kind(at.as_str())?;
-        self.part(&mut record, json, &mut at, kind)?;
+        self.part(&mut record, json, &mut at, kind, chosen)?;
         Ok(record)
     }
 
@@ -476,13 +493,14 @@ impl Filler<'_> {
         json: &Tree<'_>,
         at: &mut Pointer,
         kind: Option<Kind>,
+        chosen: Option<&ChosenFields>,
     ) -> Result<(), ReadError> {
         let unit = match &mut self.origins {
             Where::InTables(told) => told.next(kind)?,
             Where::ByPointer { .. } => Unit::default(),
         };
         self.units.push((at.as_str().len() + 1, unit));
-        self.record(record, json, at)?;
+        self.record(record, json, at, chosen)?;
         self.units.pop();
         Ok(())
     }
@@ -492,16 +510,22 @@ impl Filler<'_> {
         record: &mut dyn Record,
         json: &Tree<'_>,
         at: &mut Pointer,
+        chosen: Option<&ChosenFields>,
     ) -> Result<(), ReadError> {
         let Tree::Record(members) = json else { return Err(wrong(at, "an object", json)) };
         let members = self.members(record.shape(), members, at)?;
         for (index, (field, member)) in record.shape().fields.iter().zip(members).enumerate() {
+            let Some(chosen) = chosen.map_or(Some(None), |chosen| chosen.field(index)) else {
+                continue;
+            };
             let Some(node) = record.node_mut(index) else { continue };
             let mark = at.push(field.name);
             match (node, member) {
                 (NodeMut::Optional(_) | NodeMut::Record(_), None) => {}
-                (NodeMut::Optional(slot), Some(json)) => self.inner(slot.fill(), json, at)?,
-                (NodeMut::Record(inner), Some(json)) => self.inner(inner, json, at)?,
+                (NodeMut::Optional(slot), Some(json)) => {
+                    self.inner(slot.fill(), json, at, chosen)?
+                }
+                (NodeMut::Record(inner), Some(json)) => self.inner(inner, json, at, chosen)?,
                 (NodeMut::Leaf(fact), Some(json)) if !json.is_null() => {
                     let form = || form_words(fact.leaf_shape().form);
                     let value = json.leaf().ok_or_else(|| wrong(at, &form(), json))?;
@@ -527,7 +551,7 @@ impl Filler<'_> {
                         let Some(inner) = list.grow() else { continue };
                         let mark = at.push_index(index);
                         match self.passed_over.get(at.as_str()) {
-                            None => self.part(inner, item, at, kind)?,
+                            None => self.part(inner, item, at, kind, chosen)?,
                             Some(parts) => self.origins.pass_over(parts)?,
                         }
                         at.back(mark);
@@ -583,13 +607,14 @@ impl Filler<'_> {
         record: &mut dyn Record,
         json: &Tree<'_>,
         at: &mut Pointer,
+        chosen: Option<&ChosenFields>,
     ) -> Result<(), ReadError> {
         match is_section(at.as_str()) {
             true => {
                 let kind = self.origins.kind(at.as_str())?;
-                self.part(record, json, at, kind)
+                self.part(record, json, at, kind, chosen)
             }
-            false => self.record(record, json, at),
+            false => self.record(record, json, at, chosen),
         }
     }
 

@@ -140,7 +140,7 @@ impl<'de> Visitor<'de> for Reader {
 }
 
 /// A member's name, as it stands in the text if it can be.
-struct Name<'a>(Cow<'a, str>);
+pub(super) struct Name<'a>(pub(super) Cow<'a, str>);
 
 impl<'de: 'a, 'a> Deserialize<'de> for Name<'a> {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {

@@ -31,7 +31,7 @@ fn head(cut: EnvelopeOf<'_>) -> Option<Report> {
         sources: Vec::new(),
         notes: Vec::new(),
     };
-    Some(filled(whole, PassedOver::new()).ok()?.0)
+    Some(filled(whole, PassedOver::new(), None).ok()?.0)
 }
 
 impl Report {

@@ -15,7 +15,7 @@ mod test;
 
 pub use field::{DescribedField, described_fields, every_path, nearest_name};
 pub use json_path::{JsonQuery, plain};
-pub(crate) use path::Elements;
+pub(crate) use path::{Along, Elements};
 pub use path::{Found, Hit, HitValue, NoSuchField, Path, PathError, find, find_all};
 pub use rows::{Cell, Row, Rows, paths, rows, spoken};
 pub use search::{Found as SearchHit, In, Search, SearchError, search};

@@ -239,7 +239,8 @@ fn conditions_of(text: &str) -> Result<Vec<Condition>, String> {
     Ok(conditions)
 }
 
-/// A step of the way to a value: what it may be called, and the element of a list that it is.
+/// A step of the way to a value: what it may be called, and the element of a list that it is. Of an element that
+/// may be called anything there are no names.
 pub(super) struct Step<'a> {
     names: Vec<Cow<'a, str>>,
     element: Option<&'a dyn Record>,
@@ -250,6 +251,17 @@ impl Step<'_> {
     fn is_of_sections(&self) -> bool {
         self.names.iter().any(|name| name != "machine")
     }
+}
+
+/// A step of a way through declarations.
+#[derive(Debug, Clone, Copy)]
+pub(crate) enum Along<'a> {
+    /// What is called so.
+    Named(&'a str),
+    /// A field.
+    Field(&'a FieldShape),
+    /// An element of a list, whatever it is called.
+    Element,
 }
 
 /// What a path names of a report.
@@ -288,7 +300,8 @@ fn descend<'a>(
         .then(|| pattern.section())
         .flatten();
     // A name with points in it takes up several parts of a path.
-    let each_a_part = !way.iter().flat_map(|step| &step.names).any(|name| name.contains('.'));
+    let each_a_part = !pattern.may_part_names()
+        || !way.iter().flat_map(|step| &step.names).any(|name| name.contains('.'));
     for (field, node) in fields(record) {
         if section.is_some_and(|section| section != field.name) {
             continue;
@@ -383,6 +396,27 @@ impl Path {
         let way: Vec<Step<'_>> =
             way.iter().map(|name| Step { names: vec![(*name).into()], element: None }).collect();
         self.may_lead(&way)
+    }
+
+    /// Whether it may name anything at the end of a way through declarations that begins with a root, or beneath it.
+    pub(crate) fn may_lead_along<'a>(&self, way: &[Along<'a>]) -> bool {
+        let names = |step: &Along<'a>| match *step {
+            Along::Named(name) => vec![name.into()],
+            Along::Field(field) => {
+                std::iter::once(field.name).chain(field.short_name()).map(Cow::Borrowed).collect()
+            }
+            Along::Element => Vec::new(),
+        };
+        let way: Vec<Step<'_>> =
+            way.iter().map(|step| Step { names: names(step), element: None }).collect();
+        self.may_lead(&way)
+    }
+
+    /// Whether any of its parts has conditions.
+    pub(crate) fn has_conditions(&self) -> bool {
+        let with =
+            |part: &Part| matches!(part, Part::Named(_, conditions) if !conditions.is_empty());
+        self.parts.iter().any(with)
     }
 
     /// Which elements it may name of a list that a section holds.
@@ -525,6 +559,13 @@ impl Path {
             && !field.short_name().is_some_and(is_last)
     }
 
+    /// Whether any of its parts may be a piece of an element's name; the first element stands in a list of a section.
+    fn may_part_names(&self) -> bool {
+        let behind_list = self.parts.get(2..).unwrap_or_default();
+        let with_more_behind = behind_list.split_last().map_or(&[][..], |(_, before)| before);
+        with_more_behind.iter().any(|part| !matches!(part, Part::Named(Naming::Any, _)))
+    }
+
     /// Whether it names the value at the end of a way, or something on that way.
     fn names(&self, way: &[Step<'_>]) -> bool {
         self.holds_of(way, matches)
@@ -552,10 +593,10 @@ impl Path {
 }
 
 /// What is left of the parts behind those that a name with points in it takes up, if it does: the
-/// points of `0000:82:00.0` part it like any other.
+/// points of `0000:82:00.0` part it like any other. What names any takes a name whole.
 fn several<'a>(parts: &'a [Part], name: &str) -> Option<&'a [Part]> {
     // Nearly no name holds a point.
-    if !name.contains('.') {
+    if !name.contains('.') || matches!(parts, [Part::Named(Naming::Any, _), ..]) {
         return None;
     }
     let pieces: Vec<&str> = name.split('.').collect();
@@ -611,6 +652,12 @@ fn may_lead(parts: &[Part], way: &[Step<'_>]) -> bool {
         return true;
     };
     let Part::Named(naming, conditions) = part else { return true };
+    if step.names.is_empty() {
+        // A name with points in it takes up several parts.
+        let takes = |count: usize| parts.get(count..).is_some_and(|rest| may_lead(rest, ahead));
+        let most = if matches!(naming, Naming::Any) { 1 } else { parts.len() };
+        return !conditions.is_empty() || (1..=most).any(takes);
+    }
     // A condition may stand behind the name of a list, and leave out its elements'.
     let element_left_out = || {
         !conditions.is_empty() && ahead.split_first().is_none_or(|(_, ahead)| may_lead(rest, ahead))

@@ -5,11 +5,12 @@
 
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 
-use hmac::{Hmac, Mac};
-use sha2::Sha256;
+use ring::hmac::Key;
+
+use super::pseudonym::digest;
 
 /// The pseudonym of an address.
-pub(super) fn pseudonym(key: &[u8], address: IpAddr) -> IpAddr {
+pub(super) fn pseudonym(key: &Key, address: IpAddr) -> IpAddr {
     if address.is_loopback() || address.is_unspecified() || address.is_multicast() {
         return address;
     }
@@ -33,7 +34,7 @@ pub(super) fn pseudonym(key: &[u8], address: IpAddr) -> IpAddr {
 }
 
 /// The first octet's pseudonym: turned until it is one that means nothing special.
-fn first_octet(key: &[u8], octet: u8) -> u8 {
+fn first_octet(key: &Key, octet: u8) -> u8 {
     let special = |octet: u8| matches!(octet, 0 | 127 | 224..);
     let mut new = octet;
     // Turning is a permutation, so the way from an octet that is not special leads back to it.
@@ -48,19 +49,15 @@ fn first_octet(key: &[u8], octet: u8) -> u8 {
 }
 
 /// The bits from `first` up to `last`, counted from the highest, turned by what stands before each.
-fn turned(key: &[u8], bits: u128, first: u32, last: u32) -> u128 {
+fn turned(key: &Key, bits: u128, first: u32, last: u32) -> u128 {
     let mut new = bits;
     for at in first..last {
         let mask = 1u128 << (127 - at);
         let before = bits & !(mask | (mask - 1));
-        // HMAC takes a key of any length.
-        if let Ok(mut mac) = Hmac::<Sha256>::new_from_slice(key) {
-            mac.update(b"address");
-            mac.update(&[u8::try_from(at).unwrap_or(0)]);
-            mac.update(&before.to_be_bytes());
-            if mac.finalize().into_bytes().first().is_some_and(|byte| byte & 1 == 1) {
-                new ^= mask;
-            }
+        let number = [u8::try_from(at).unwrap_or(0)];
+        let digest = digest(key, &[b"address", &number, &before.to_be_bytes()]);
+        if digest.first().is_some_and(|byte| byte & 1 == 1) {
+            new ^= mask;
         }
     }
     new
@@ -70,15 +67,15 @@ fn turned(key: &[u8], bits: u128, first: u32, last: u32) -> u128 {
 mod tests {
     use proptest::prelude::*;
 
-    use super::*;
+    use super::{super::pseudonym::key, *};
 
     #[test]
     fn what_tells_nothing_stays() {
         for text in ["127.0.0.1", "0.0.0.0", "::", "::1", "ff02::1", "224.0.0.251", "fe80::"] {
             let address: IpAddr = text.parse().unwrap();
-            assert_eq!(pseudonym(b"key", address), address);
+            assert_eq!(pseudonym(&key(b"key"), address), address);
         }
-        let local = pseudonym(b"key", "fe80::5054:ff:fe7a:1001".parse().unwrap());
+        let local = pseudonym(&key(b"key"), "fe80::5054:ff:fe7a:1001".parse().unwrap());
         assert!(local.to_string().starts_with("fe80::") && local.to_string().len() > 7);
         assert_ne!(local.to_string(), "fe80::5054:ff:fe7a:1001");
     }
@@ -91,7 +88,7 @@ mod tests {
             let (one, other) = (Ipv4Addr::from_bits(one), Ipv4Addr::from_bits(other));
             let telling = |a: Ipv4Addr| !(a.is_loopback() || a.is_unspecified() || a.is_multicast());
             if telling(one) && telling(other) {
-                let new = |address: Ipv4Addr| match pseudonym(b"key", address.into()) {
+                let new = |address: Ipv4Addr| match pseudonym(&key(b"key"), address.into()) {
                     IpAddr::V4(new) => new,
                     IpAddr::V6(_) => unreachable!(),
                 };

@@ -1,7 +1,7 @@
 //! The kernel's command line: the names of the kernel's own parameters and values that say nothing of
 //! whose machine it is stay, every other word is replaced.
 
-use super::{Pseudonyms, mount, name, path, pseudonym};
+use super::{Pseudonyms, mount, name, path, same_form};
 use crate::leaf::{Identifies, Redact};
 
 /// Parameters of the kernel's command line that say by their names what they are.
@@ -183,7 +183,7 @@ pub(super) fn parameter(by: &Pseudonyms, text: &str) -> String {
     if PARAMETERS.contains(&text) || RELEASE_FIELDS.contains(&text) {
         return text.to_owned();
     }
-    pseudonym(&by.key, Identifies::ParameterName, text)
+    same_form(&by.key, Identifies::ParameterName, text)
 }
 
 /// The value of a kernel parameter.

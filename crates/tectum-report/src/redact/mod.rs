@@ -22,6 +22,7 @@ use std::{
 
 pub use originals::Originals;
 pub use pseudonym::pseudonym;
+use pseudonym::same_form;
 
 use crate::{
     leaf::{Identifies, Redact, Whose},
@@ -47,14 +48,14 @@ pub enum RedactError {
 /// What replaces the texts of some kinds, by a key.
 #[derive(Debug, Clone)]
 pub struct Pseudonyms {
-    key: Vec<u8>,
+    key: ring::hmac::Key,
     keep: BTreeSet<Identifies>,
 }
 
 impl Pseudonyms {
     /// Pseudonyms that follow from a key, but for the kinds to keep.
     pub fn new(key: &[u8], keep: &BTreeSet<Identifies>) -> Self {
-        Self { key: key.to_vec(), keep: keep.clone() }
+        Self { key: pseudonym::key(key), keep: keep.clone() }
     }
 
     /// Whether texts of a kind are replaced.
@@ -70,7 +71,7 @@ impl Pseudonyms {
         match kind {
             Identifies::Address => match text.parse() {
                 Ok(address) => address::pseudonym(&self.key, address).to_string(),
-                Err(_) => pseudonym(&self.key, kind, text),
+                Err(_) => same_form(&self.key, kind, text),
             },
             Identifies::InterfaceName => name::interface(self, text),
             Identifies::DeviceName => name::device(self, text),
@@ -82,7 +83,7 @@ impl Pseudonyms {
             Identifies::ParameterName => command_line::parameter(self, text),
             Identifies::ParameterValue => command_line::value(self, text),
             Identifies::CommandLine => command_line::line(self, text),
-            _ => pseudonym(&self.key, kind, text),
+            _ => same_form(&self.key, kind, text),
         }
     }
 

@@ -1,6 +1,6 @@
 //! What is mounted, as what, and with which options.
 
-use super::{Pseudonyms, path, pseudonym};
+use super::{Pseudonyms, path, same_form};
 use crate::leaf::{Identifies, Redact};
 
 /// Filesystems that the kernel or common programs know by name.
@@ -231,9 +231,9 @@ pub(super) fn filesystem(by: &Pseudonyms, text: &str) -> String {
     }
     match text.split_once('.') {
         Some((fuse @ ("fuse" | "fuseblk"), own)) => {
-            format!("{fuse}.{}", pseudonym(&by.key, Identifies::FilesystemKind, own))
+            format!("{fuse}.{}", same_form(&by.key, Identifies::FilesystemKind, own))
         }
-        _ => pseudonym(&by.key, Identifies::FilesystemKind, text),
+        _ => same_form(&by.key, Identifies::FilesystemKind, text),
     }
 }
 
@@ -275,7 +275,7 @@ pub(super) fn source(by: &Pseudonyms, text: &str) -> String {
     }
     if let Some(share) = text.strip_prefix("//") {
         let (host, share) = share.split_once('/').unwrap_or((share, ""));
-        return format!("//{}/{}", server(by, host), pseudonym(&by.key, Identifies::Path, share));
+        return format!("//{}/{}", server(by, host), same_form(&by.key, Identifies::Path, share));
     }
     if text.starts_with('/') {
         return path::folders(by, text);
@@ -285,7 +285,7 @@ pub(super) fn source(by: &Pseudonyms, text: &str) -> String {
             servers.split(',').map(|one| server(by, one.trim_matches(['[', ']']))).collect();
         return format!("{}:{}", servers.join(","), path::folders(by, &format!("/{folder}")));
     }
-    pseudonym(&by.key, Identifies::MountSource, text)
+    same_form(&by.key, Identifies::MountSource, text)
 }
 
 fn filesystem_name(text: &str) -> bool {
@@ -300,7 +300,7 @@ fn server(by: &Pseudonyms, text: &str) -> String {
         return by.text(Identifies::Address, text);
     }
     if let Some((user, host)) = text.rsplit_once('@') {
-        let user = pseudonym(&by.key, Identifies::Label, user);
+        let user = same_form(&by.key, Identifies::Label, user);
         return format!("{user}@{}", server(by, host));
     }
     by.text(Identifies::HostName, text)
@@ -311,7 +311,7 @@ pub(super) fn option(by: &Pseudonyms, text: &str) -> String {
     let Some((key, value)) = text.split_once('=') else {
         return match OPTIONS.contains(&text) {
             true => text.to_owned(),
-            false => pseudonym(&by.key, Identifies::MountOption, text),
+            false => same_form(&by.key, Identifies::MountOption, text),
         };
     };
     let key_stays = OPTIONS.contains(&key)
@@ -346,7 +346,7 @@ pub(super) fn option(by: &Pseudonyms, text: &str) -> String {
                 | "actimeo"
         );
     if !key_stays {
-        return pseudonym(&by.key, Identifies::MountOption, text);
+        return same_form(&by.key, Identifies::MountOption, text);
     }
     let number = !value.is_empty()
         && value.len() <= 20
@@ -365,7 +365,7 @@ pub(super) fn option(by: &Pseudonyms, text: &str) -> String {
         _ if (number && !value.contains(':')) || known(value) => value.to_owned(),
         "addr" | "clientaddr" | "mountaddr" => server(by, value),
         "lowerdir" | "upperdir" | "workdir" | "subvol" => path::folders(by, value),
-        _ => pseudonym(&by.key, Identifies::MountOption, value),
+        _ => same_form(&by.key, Identifies::MountOption, value),
     };
     format!("{key}={value}")
 }

@@ -5,7 +5,7 @@ use std::sync::LazyLock;
 
 use regex::Regex;
 
-use super::{Pseudonyms, pseudonym};
+use super::{Pseudonyms, same_form};
 use crate::leaf::Identifies;
 
 /// What the kernel and its usual rules call block devices, terminals and the like.
@@ -53,8 +53,8 @@ pub(super) fn device(by: &Pseudonyms, text: &str) -> String {
     }
     // What kind of device it is, the kernel tells by the beginning of an array's name.
     match text.strip_prefix("md_") {
-        Some(own) => format!("md_{}", pseudonym(&by.key, Identifies::DeviceName, own)),
-        None => pseudonym(&by.key, Identifies::DeviceName, text),
+        Some(own) => format!("md_{}", same_form(&by.key, Identifies::DeviceName, own)),
+        None => same_form(&by.key, Identifies::DeviceName, text),
     }
 }
 
@@ -67,7 +67,7 @@ pub(super) fn interface(by: &Pseudonyms, text: &str) -> String {
         && digits.bytes().all(|byte| byte.is_ascii_hexdigit())
     {
         // Made of the hardware's address: of its pseudonym again.
-        return format!("{prefix}{}", pseudonym(&by.key, Identifies::Mac, digits));
+        return format!("{prefix}{}", same_form(&by.key, Identifies::Mac, digits));
     }
     if is(&INTERFACE, text) {
         return text.to_owned();
@@ -79,7 +79,7 @@ pub(super) fn interface(by: &Pseudonyms, text: &str) -> String {
         {
             format!("{}.{vlan}", interface(by, base))
         }
-        _ => pseudonym(&by.key, Identifies::InterfaceName, text),
+        _ => same_form(&by.key, Identifies::InterfaceName, text),
     }
 }
 

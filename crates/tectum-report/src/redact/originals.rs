@@ -83,8 +83,8 @@ impl Patterns {
                     .is_some_and(|byte| byte.is_ascii_alphanumeric() || *byte == b'.')
             };
             let part = goes_on(found.start().checked_sub(1)) || goes_on(Some(found.end()));
-            let counts = (!*self.alone.get(index)? || !part)
-                && !self.is_chance(index, found.start(), bytes);
+            let counts =
+                (!*self.alone.get(index)? || !part) && !self.is_chance(index, found.start(), bytes);
             counts.then(|| self.kinds.get(index).copied())?
         })
     }

@@ -1,6 +1,6 @@
 //! Paths: the folders that every system has stay, every other name in them is replaced.
 
-use super::{Pseudonyms, name, pseudonym};
+use super::{Pseudonyms, name, same_form};
 use crate::leaf::{Identifies, Redact};
 
 /// Folders and files that every system may have, by the Filesystem Hierarchy Standard 3.0 and
@@ -137,7 +137,7 @@ pub(super) fn folders(by: &Pseudonyms, path: &str) -> String {
             let number = name.bytes().all(|byte| byte.is_ascii_digit());
             match number || COMMON.contains(&name) {
                 true => name.to_owned(),
-                false => pseudonym(&by.key, Identifies::Path, name),
+                false => same_form(&by.key, Identifies::Path, name),
             }
         })
         .collect::<Vec<_>>()

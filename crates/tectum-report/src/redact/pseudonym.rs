@@ -1,7 +1,6 @@
 //! Pseudonyms of plain texts: of the same form, a digit for a digit, a letter for a letter.
 
-use hmac::{Hmac, Mac};
-use sha2::Sha256;
+use ring::hmac::{Context, HMAC_SHA256, Key};
 
 use crate::leaf::Identifies;
 
@@ -11,8 +10,17 @@ const LAYERS: [&str; 16] = [
     "tdata", "tmeta", "tpool", "vdata", "vpool",
 ];
 
+/// What makes pseudonyms of texts, of a key of any length.
+pub(super) fn key(bytes: &[u8]) -> Key {
+    Key::new(HMAC_SHA256, bytes)
+}
+
 /// A text of the same form, by the key alone.
-pub fn pseudonym(key: &[u8], kind: Identifies, text: &str) -> String {
+pub fn pseudonym(key_bytes: &[u8], kind: Identifies, text: &str) -> String {
+    same_form(&key(key_bytes), kind, text)
+}
+
+pub(super) fn same_form(key: &Key, kind: Identifies, text: &str) -> String {
     // A prefix that says what kind of name it is, is no secret.
     let number = kind == Identifies::Serial
         && text.strip_prefix("0x").is_some_and(|digits| {
@@ -57,14 +65,14 @@ pub fn pseudonym(key: &[u8], kind: Identifies, text: &str) -> String {
 /// An endless stream of bytes that follows from a key and a text. The text is gone over once, however
 /// long the stream: what it becomes is the key to the rest.
 struct Stream {
-    seed: [u8; 32],
+    seed: Key,
     block: u64,
     bytes: Vec<u8>,
 }
 
 impl Stream {
-    fn new(key: &[u8], text: &str, round: u32) -> Self {
-        let seed = digest(key, &[&round.to_be_bytes(), text.as_bytes()]);
+    fn new(own: &Key, text: &str, round: u32) -> Self {
+        let seed = key(&digest(own, &[&round.to_be_bytes(), text.as_bytes()]));
         Self { seed, block: 0, bytes: Vec::new() }
     }
 
@@ -113,13 +121,12 @@ fn of_one_station(old: &str, new: String) -> String {
 }
 
 /// HMAC-SHA-256 (RFC 2104) of some pieces.
-fn digest(key: &[u8], pieces: &[&[u8]]) -> [u8; 32] {
-    // HMAC takes a key of any length.
-    let Ok(mut mac) = Hmac::<Sha256>::new_from_slice(key) else { return [0; 32] };
+pub(super) fn digest(key: &Key, pieces: &[&[u8]]) -> Vec<u8> {
+    let mut mac = Context::with_key(key);
     for piece in pieces {
         mac.update(piece);
     }
-    mac.finalize().into_bytes().into()
+    mac.sign().as_ref().to_vec()
 }
 
 #[cfg(test)]

@@ -4,9 +4,9 @@ pub mod access;
 mod note;
 
 use jiff::Timestamp;
+use ring::digest::{SHA256, digest};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
-use sha2::{Digest, Sha256};
 
 use crate::{
     declare::{AnyFact, FieldShape, NodeMut, Record},
@@ -230,6 +230,6 @@ impl Report {
         if canonical::write(&self.inventory, &mut canonical).is_err() {
             canonical.clear();
         }
-        format!("sha256:{}", hex::encode(Sha256::digest(&canonical)))
+        format!("sha256:{}", hex::encode(digest(&SHA256, &canonical)))
     }
 }

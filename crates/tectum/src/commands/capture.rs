@@ -7,7 +7,7 @@ use std::{
 };
 use tectum_report::leaf::Bytes;
 
-use sha2::{Digest, Sha256};
+use ring::digest::{Context, SHA256};
 use tectum_report::save::{Saved, write_pair};
 use tectum_survey::{
     extra::{ExtraPattern, read_extra},
@@ -81,11 +81,11 @@ pub(super) fn save(
 ) -> Result<Saved, Failure> {
     let name = path.file_name().unwrap_or_default().as_bytes();
     Ok(write_pair(path, ".sha256", |to| {
-        let mut hashing = Hashing { to, digest: Sha256::new(), bytes: 0 };
+        let mut hashing = Hashing { to, digest: Context::new(&SHA256), bytes: 0 };
         write(&mut hashing)?;
         *length = hashing.bytes;
-        let digest = hashing.digest.finalize();
-        let mut line: String = digest.iter().map(|byte| format!("{byte:02x}")).collect();
+        let digest = hashing.digest.finish();
+        let mut line: String = digest.as_ref().iter().map(|byte| format!("{byte:02x}")).collect();
         line.push_str("  ");
         let mut line = line.into_bytes();
         line.extend_from_slice(name);
@@ -96,7 +96,7 @@ pub(super) fn save(
 
 struct Hashing<'a> {
     to: &'a mut dyn Write,
-    digest: Sha256,
+    digest: Context,
     bytes: u64,
 }
 

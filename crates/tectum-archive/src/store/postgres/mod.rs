@@ -32,13 +32,14 @@ use self::{
     },
 };
 use super::{
-    Brought, Entry, Latest, PieceAt, Problem, Remembered, SameSections, Saved, Store, StoreError,
-    Verified, parsed, remarks, shared, values_in,
+    Asked, Brought, Entry, Latest, PieceAt, Problem, ROW, Remembered, SameSections, Saved, Store,
+    StoreError, Verified, remarks, shared,
 };
 use crate::{
+    side_by_side::side_by_side,
     when::moment,
     who::{Belongs, belongs, is_key},
-    written::{Mark, Observation, Prepared, Removed, State, digest},
+    written::{Mark, Observation, Prepared, Removed, digest},
 };
 
 /// The lock that savers take, by a number that nothing else of Tectum's takes.
@@ -419,12 +420,12 @@ impl Store for PostgresStore {
     fn latest_values(
         &self,
         machines: &[Latest],
-        sections: Option<&[&str]>,
-        each: &mut dyn FnMut(&Latest, &Report),
+        asked: &Asked<'_>,
+        each: &(dyn Fn(usize, &Report) + Sync),
     ) -> Result<(), StoreError> {
-        let Some(sections) = sections else {
-            for latest in machines {
-                each(latest, &self.values(&latest.machine, &latest.state, None)?);
+        let Some(sections) = asked.names() else {
+            for (row, latest) in machines.iter().enumerate() {
+                each(row, &self.values(&latest.machine, &latest.state, asked)?);
             }
             return Ok(());
         };
@@ -432,20 +433,23 @@ impl Store for PostgresStore {
         let query = "SELECT state, name, content::text FROM tectum.section \
                      WHERE state = ANY($1) AND name = ANY($2)";
         let same = SameSections::default();
-        for some in machines.chunks(MACHINES_AT_ONCE) {
-            let states = some.iter().map(|one| stored_digest(&one.state));
+        let numbered: Vec<(usize, &Latest)> = machines.iter().enumerate().collect();
+        for some in numbered.chunks(MACHINES_AT_ONCE) {
+            let states = some.iter().map(|(_, one)| stored_digest(&one.state));
             let states = states.collect::<Result<Vec<_>, _>>()?;
             let rows = self.read(|client| client.query(query, &[&states, &sections]))?;
             let mut found: HashMap<&[u8], BTreeMap<&str, &str>> = HashMap::new();
             for row in &rows {
                 found.entry(row.get(0)).or_default().insert(row.get(1), row.get(2));
             }
-            for (latest, state) in some.iter().zip(&states) {
+            let told: Vec<_> = some.iter().zip(&states).collect();
+            let none = BTreeMap::new();
+            let work = |((row, latest), state): &(&(usize, &Latest), &Vec<u8>)| {
                 // Several machines may be in one state.
-                let none = BTreeMap::new();
                 let own = found.get(state.as_slice()).unwrap_or(&none);
-                each(latest, &*report_of(latest, own, &same)?);
-            }
+                Ok(each(*row, &*report_of(latest, own, asked, &same)?))
+            };
+            side_by_side(&told, ROW, work, |_, done: Result<(), StoreError>| done)?;
         }
         Ok(())
     }
@@ -455,16 +459,17 @@ impl Store for PostgresStore {
 fn report_of(
     latest: &Latest,
     texts: &BTreeMap<&str, &str>,
+    asked: &Asked<'_>,
     same: &SameSections,
 ) -> Result<Arc<Report>, StoreError> {
-    let key: Vec<String> = texts.iter().map(|(name, text)| format!("{name}:{text}")).collect();
-    same.report(key.join("\n").as_bytes(), || {
+    let sections: Vec<String> = texts
+        .iter()
+        .map(|(name, text)| format!("{}:{text}", serde_json::Value::from(*name)))
+        .collect();
+    let inventory = format!("{{{}}}", sections.join(","));
+    same.report(inventory.as_bytes(), || {
         let what = || format!("state {} of {}", latest.state, latest.machine);
-        let mut inventory = serde_json::Map::new();
-        for (section, text) in texts {
-            inventory.insert((*section).to_owned(), parsed(&what, text.as_bytes())?);
-        }
-        values_in(&what, State::new(inventory.into(), latest.state.clone()))
+        asked.of_inventory(&what, &latest.state, &inventory)
     })
 }
 

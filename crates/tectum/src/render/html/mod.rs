@@ -9,7 +9,7 @@ use std::collections::HashSet;
 
 use base64::{Engine, engine::general_purpose::STANDARD};
 use maud::{DOCTYPE, Markup, PreEscaped, html};
-use sha2::{Digest, Sha256};
+use ring::digest::SHA256;
 use tectum_report::report::Report;
 
 use super::safe;
@@ -22,7 +22,9 @@ const SCRIPT: &str = include_str!("script.js");
 pub(crate) fn page(page: &Page, reports: &[&Report]) -> String {
     let body = Body::of(page, reports);
     let title = body.title.clone().unwrap_or_else(|| "Tectum".to_owned());
-    let digest = |text: &str| format!("'sha256-{}'", STANDARD.encode(Sha256::digest(text)));
+    let digest = |text: &str| {
+        format!("'sha256-{}'", STANDARD.encode(ring::digest::digest(&SHA256, text.as_bytes())))
+    };
     let policy = format!(
         "default-src 'none'; style-src {}; script-src {}; base-uri 'none'; form-action 'none'",
         digest(STYLE),
