@@ -110,7 +110,10 @@ fn what_parts_share_is_said_once() {
 #[case::no_saying("/origins/sayings/0", json!(7), "at /origins/sayings/0: invalid type")]
 #[case::no_recipe("/origins/recipes/0", json!("x"), "at /origins/recipes/0: invalid type")]
 #[case::no_text("/origins/texts", json!([]), "of texts")]
-#[case::no_access("/origins/accesses/0", json!([0, "smell", "done", []]), "at /origins/accesses/0/1: unknown variant")]
+#[case::no_access("/origins/accesses/0", json!([0, "smell", [], []]), "at /origins/accesses/0/1: invalid type")]
+#[case::no_visit("/origins/accesses/0/1", json!(99999), "there is no entry 99999 of visits")]
+#[case::an_unknown_visit("/origins/visits/0/0/0", json!("smell"), "at /origins/visits/0: unknown variant")]
+#[case::more_counts("/origins/accesses/0/2", json!(vec![1; 10_000]), "it counts more files than were asked for")]
 #[case::no_tables("/origins", json!(null), "at /gaps: the report lacks this part")]
 fn what_is_wrong_is_said(#[case] at: &str, #[case] put: Value, #[case] said: &str) {
     let mut json: Value = serde_json::from_slice(&written(&GANNET, Form::Compact)).unwrap();

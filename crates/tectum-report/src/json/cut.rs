@@ -153,7 +153,8 @@ const MEMBERS: [&str; 11] = [
 const ORIGINS: &str = "origins";
 
 /// The tables of origins, as they are printed one after the other.
-const TABLES: [&str; 7] = ["folders", "texts", "sayings", "ways", "recipes", "parts", "accesses"];
+const TABLES: [&str; 8] =
+    ["folders", "texts", "sayings", "ways", "recipes", "parts", "visits", "accesses"];
 
 impl<'a> EnvelopeOf<'a> {
     /// The envelope of a text that is laid out as a report of this Tectum is printed; nothing for any other, which
@@ -219,7 +220,7 @@ fn tables_by_lines(text: &[u8]) -> Option<Read<'_>> {
         (*value, rest) = rest.split_at_checked(end)?;
         rest = rest.strip_prefix(b",").unwrap_or(rest);
     }
-    let [folders, texts, sayings, ways, recipes, parts, accesses] = values;
+    let [folders, texts, sayings, ways, recipes, parts, visits, accesses] = values;
     let parts = match parts {
         b"{}" => Vec::new(),
         // In the tables nothing is indented deeper.
@@ -234,6 +235,7 @@ fn tables_by_lines(text: &[u8]) -> Option<Read<'_>> {
         ways: rows(ways)?,
         recipes: rows(recipes)?,
         parts,
+        visits: rows(visits)?,
         accesses: Cut(accesses),
     })
 }

@@ -166,7 +166,7 @@ impl Report {
             (origins, accesses, wanted.depth)
         {
             let rows = match wanted.paths {
-                [] => within.parsed::<Vec<Accesses<'_>>>(rows, "/origins/accesses")?,
+                [] => within.parsed::<Vec<Accesses>>(rows, "/origins/accesses")?,
                 _ => told.of_met(rows)?,
             };
             report.sources = told.accesses(rows)?;

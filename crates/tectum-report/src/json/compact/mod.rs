@@ -13,7 +13,8 @@
 //! | `ways` | a field, and how it gets its value or why it has none |
 //! | `recipes` | the numbers of ways, in the order of a part's fields |
 //! | `parts` | by the pointer to the parts, with `*` for a number in a list: recipe, folders, and what its ways take, one after the other |
-//! | `accesses` | folder, operation, outcome, and the files: name, bytes, microseconds |
+//! | `visits` | what was asked of files of a folder: for each operation and outcome their names |
+//! | `accesses` | folder, the number of its visit, and for each file of that the bytes and the microseconds |
 //!
 //! A path is its folder's text, a stroke, and its name; where the last name holds a digit the path as a whole
 //! stands among the folders, as it differs from part to part. All numbers of entries count from 0.
@@ -36,7 +37,7 @@ pub(super) use write::tables;
 
 /// Where values are from, in tables: see the table of the module.
 #[derive(Debug, Serialize, Deserialize, JsonSchema)]
-pub(super) struct Tables<Folders, Texts, Ways, Recipes, Parts, Accesses> {
+pub(super) struct Tables<Folders, Texts, Ways, Recipes, Parts, Visits, Accesses> {
     /// Folders, each after the one it is in.
     pub(super) folders: Folders,
     /// Texts that stand in sources of several parts.
@@ -49,6 +50,8 @@ pub(super) struct Tables<Folders, Texts, Ways, Recipes, Parts, Accesses> {
     pub(super) recipes: Recipes,
     /// The parts, by the pointer to them with `*` for a number in a list, in the order of the report.
     pub(super) parts: Parts,
+    /// What was asked of files of a folder, and how that ended.
+    pub(super) visits: Visits,
     /// Every access to the machine.
     pub(super) accesses: Accesses,
 }
@@ -60,7 +63,8 @@ pub(super) type WholeTables = Tables<
     Vec<Way<'static>>,
     Vec<Vec<usize>>,
     BTreeMap<String, Vec<Part<'static>>>,
-    Vec<Accesses<'static>>,
+    Vec<Vec<Visit<'static>>>,
+    Vec<Accesses>,
 >;
 
 /// A folder.
@@ -73,18 +77,56 @@ pub(super) enum Folder<'a> {
     Within(usize, Cow<'a, str>),
 }
 
-/// Accesses of a kind to files of a folder.
-#[derive(Debug, Serialize, Deserialize, JsonSchema)]
-pub(super) struct Accesses<'a>(
-    /// The folder; none where the question has no path.
-    pub(super) Option<usize>,
+/// What was asked of some files of a folder. Of folders of parts of a kind that is nearly always the same.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+pub(super) struct Visit<'a>(
     /// What was asked.
     pub(super) Operation,
     /// How it ended.
     pub(super) Outcome,
-    /// Name, bytes given, microseconds taken; the last two are left out of a redacted report.
-    pub(super) Vec<(Cow<'a, str>, Option<u64>, Option<u64>)>,
+    /// The names of the files.
+    pub(super) Vec<Cow<'a, str>>,
 );
+
+/// Accesses to files of a folder.
+#[derive(Debug, Serialize, Deserialize, JsonSchema)]
+pub(super) struct Accesses(
+    /// The folder; none where the questions have no path.
+    pub(super) Option<usize>,
+    /// The number of the visit.
+    pub(super) usize,
+    /// For each file of the visit how many bytes it gave.
+    pub(super) Counts,
+    /// And how many microseconds that took.
+    pub(super) Counts,
+);
+
+/// A number for each of some files, or none; those at the end that are 0 are left out. Nothing where none has one, as in
+/// a redacted report.
+#[derive(Debug, Serialize, Deserialize, JsonSchema)]
+pub(super) struct Counts(Option<Vec<Option<u64>>>);
+
+impl Counts {
+    pub(super) fn of(all: impl Iterator<Item = Option<u64>>) -> Self {
+        let mut all: Vec<Option<u64>> = all.collect();
+        if all.iter().all(Option::is_none) {
+            return Self(None);
+        }
+        while all.last() == Some(&Some(0)) {
+            all.pop();
+        }
+        Self(Some(all))
+    }
+
+    pub(super) fn len(&self) -> usize {
+        self.0.as_ref().map_or(0, Vec::len)
+    }
+
+    /// That of a file.
+    pub(super) fn at(&self, row: usize) -> Option<u64> {
+        self.0.as_ref().and_then(|all| all.get(row).copied().unwrap_or(Some(0)))
+    }
+}
 
 /// How a field of a part gets its value, or why it has none.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Deserialize, JsonSchema)]

@@ -12,7 +12,7 @@ use serde_json::Value;
 
 use super::{
     Accesses, Asked, Evidence, Folder, From, Lack, Own, Part, Place, Said, Saying, Says, Source,
-    Spot, Stance, Stands, Tables, Way, as_it_stands,
+    Spot, Stance, Stands, Tables, Visit, Way, as_it_stands,
 };
 use crate::{
     fact::{Attempt, Gap},
@@ -26,7 +26,7 @@ use crate::{
 
 /// The tables as they are read: their entries are only looked at when they are wanted.
 pub(in crate::json) type Read<'a> =
-    Tables<Rows<'a>, Rows<'a>, Rows<'a>, Rows<'a>, BTreeMap<String, Cut<'a>>, Cut<'a>>;
+    Tables<Rows<'a>, Rows<'a>, Rows<'a>, Rows<'a>, BTreeMap<String, Cut<'a>>, Rows<'a>, Cut<'a>>;
 
 /// A table whose entries are read when they are wanted, and once.
 struct Table<'a, T> {
@@ -71,6 +71,7 @@ pub(in crate::json) struct Told<'a> {
     texts: Table<'a, Arc<str>>,
     ways: Table<'a, Way<'static>>,
     recipes: Table<'a, Vec<usize>>,
+    visits: Table<'a, Vec<Visit<'static>>>,
     parts: BTreeMap<String, Cut<'a>>,
     /// The kinds of parts that were met, by their patterns; nothing of which nothing is said.
     kinds: HashMap<String, Option<Kind>>,
@@ -166,7 +167,7 @@ impl<'a> Told<'a> {
         meanings: Meanings<'a>,
         depth: Depth,
     ) -> (Self, Cut<'a>) {
-        let Tables { folders, texts, sayings, ways, recipes, parts, accesses } = tables;
+        let Tables { folders, texts, sayings, ways, recipes, parts, visits, accesses } = tables;
         let told = Self {
             folders: Table::new("folders", folders),
             paths: HashMap::new(),
@@ -174,6 +175,7 @@ impl<'a> Told<'a> {
             texts: Table::new("texts", texts),
             ways: Table::new("ways", ways),
             recipes: Table::new("recipes", recipes),
+            visits: Table::new("visits", visits),
             parts,
             kinds: HashMap::new(),
             opened: Vec::new(),
@@ -229,7 +231,7 @@ impl<'a> Told<'a> {
     ///
     /// # Errors
     /// What is wrong with the table.
-    pub(in crate::json) fn of_met(&self, table: Cut<'a>) -> Result<Vec<Accesses<'a>>, ReadError> {
+    pub(in crate::json) fn of_met(&self, table: Cut<'a>) -> Result<Vec<Accesses>, ReadError> {
         let wrong = |error: serde_json::Error| broken("accesses", error.to_string());
         let mut met = Vec::new();
         for row in Rows::of(table).map_err(wrong)?.apart() {
@@ -253,17 +255,27 @@ impl<'a> Told<'a> {
     /// As [`Self::new`].
     pub(in crate::json) fn accesses(
         &mut self,
-        rows: Vec<Accesses<'_>>,
+        rows: Vec<Accesses>,
     ) -> Result<Vec<SourceAccess>, ReadError> {
         let mut all = Vec::new();
-        for Accesses(folder, operation, outcome, files) in rows {
-            for (name, bytes, elapsed_us) in files {
-                let path = match folder {
-                    Some(folder) => format!("{}/{name}", self.path(folder)?),
-                    None => name.into_owned(),
+        for Accesses(folder, visit, bytes, elapsed_us) in rows {
+            let within = folder.map(|folder| self.path(folder)).transpose()?;
+            let visit = self.visits.get(visit)?;
+            let files = visit.iter().map(|Visit(_, _, names)| names.len()).sum();
+            if bytes.len().max(elapsed_us.len()) > files {
+                return Err(broken("accesses", "it counts more files than were asked for"));
+            }
+            let asked = visit.iter().flat_map(|Visit(operation, outcome, names)| {
+                names.iter().map(move |name| (*operation, outcome, name))
+            });
+            for (row, (operation, outcome, name)) in asked.enumerate() {
+                let path = match &within {
+                    Some(folder) => format!("{folder}/{name}"),
+                    None => name.clone().into_owned(),
                 };
                 self.spend(path.len() + size_of::<SourceAccess>())?;
-                let outcome = outcome.clone();
+                let (outcome, bytes, elapsed_us) =
+                    (outcome.clone(), bytes.at(row), elapsed_us.at(row));
                 all.push(SourceAccess { path, operation, outcome, bytes, elapsed_us });
             }
         }

@@ -7,14 +7,14 @@ use std::{
 };
 
 use super::{
-    Accesses, Asked, Evidence, Folder, From, Lack, Own, Part, Place, Said, Saying, Says, Source,
-    Spot, Stance, Stands, Tables, Way, as_it_stands, is_section,
+    Accesses, Asked, Counts, Evidence, Folder, From, Lack, Own, Part, Place, Said, Saying, Says,
+    Source, Spot, Stance, Stands, Tables, Visit, Way, as_it_stands, is_section,
 };
 use crate::{
     declare::{Node, Record, fields},
     fact::Gap,
     json::pointer::Pointer,
-    report::Report,
+    report::{Outcome, Report, SourceAccess},
 };
 
 /// The tables, as they are written.
@@ -24,7 +24,8 @@ pub(in crate::json) type Written<'a> = Tables<
     Vec<Way<'a>>,
     Vec<Vec<usize>>,
     BTreeMap<String, Vec<Part<'a>>>,
-    Vec<Accesses<'a>>,
+    Vec<Vec<Visit<'a>>>,
+    Vec<Accesses>,
 >;
 
 /// A text that stands in so few bytes is not worth a number.
@@ -294,7 +295,7 @@ impl<'a> Writer<'a> {
     }
 
     fn written(mut self, report: &'a Report) -> Written<'a> {
-        let accesses = self.accesses(report);
+        let (visits, accesses) = self.accesses(report);
         let mut shared: Vec<&str> = self
             .texts
             .iter()
@@ -330,29 +331,49 @@ impl<'a> Writer<'a> {
             sayings: self.sayings.all,
             ways: self.ways.all,
             recipes,
+            visits,
             accesses,
         }
     }
 
-    fn accesses(&mut self, report: &'a Report) -> Vec<Accesses<'a>> {
-        let mut rows: Vec<Accesses<'_>> = Vec::new();
-        let mut of_kind = HashMap::new();
+    /// Every access, a folder an entry, and what was asked of folders.
+    fn accesses(&mut self, report: &'a Report) -> (Vec<Vec<Visit<'a>>>, Vec<Accesses>) {
+        let mut folders: Vec<(Option<usize>, Vec<(&str, &SourceAccess)>)> = Vec::new();
+        let mut at_folder = HashMap::new();
         for access in &report.sources {
             let split = access.path.rsplit_once('/');
             let folder = split.map(|(folder, _)| self.folders.number(folder));
-            let name = Cow::Borrowed(split.map_or(&*access.path, |(_, name)| name));
-            let kind = (folder, access.operation, &access.outcome);
-            let at = *of_kind.entry(kind).or_insert(rows.len());
-            let file = (name, access.bytes, access.elapsed_us);
-            match rows.get_mut(at) {
-                Some(row) => row.3.push(file),
-                None => {
-                    let outcome = access.outcome.clone();
-                    rows.push(Accesses(folder, access.operation, outcome, vec![file]));
-                }
+            let name = split.map_or(&*access.path, |(_, name)| name);
+            let at = *at_folder.entry(folder).or_insert(folders.len());
+            if at == folders.len() {
+                folders.push((folder, Vec::new()));
+            }
+            if let Some((_, own)) = folders.get_mut(at) {
+                own.push((name, access));
             }
         }
-        rows
+        let mut visits = Numbered::default();
+        let accesses = folders.into_iter().map(|(folder, mut own)| {
+            // What gave nothing stands at the end, where it needs no number.
+            own.sort_by_key(|(_, it)| {
+                (it.outcome != Outcome::Done, it.operation, it.outcome.code())
+            });
+            let alike = own
+                .chunk_by(|(_, a), (_, b)| (a.operation, &a.outcome) == (b.operation, &b.outcome));
+            let visit = alike.filter_map(|files| {
+                let (_, first) = files.first()?;
+                let names = files.iter().map(|(name, _)| Cow::Borrowed(*name)).collect();
+                Some(Visit(first.operation, first.outcome.clone(), names))
+            });
+            Accesses(
+                folder,
+                visits.number(visit.collect()),
+                Counts::of(own.iter().map(|(_, it)| it.bytes)),
+                Counts::of(own.iter().map(|(_, it)| it.elapsed_us)),
+            )
+        });
+        let accesses = accesses.collect();
+        (visits.all, accesses)
     }
 }
 
