@@ -361,7 +361,10 @@ pub trait Store: Send + Sync {
             }
         };
         let rows: Vec<(usize, &Latest)> = machines.iter().enumerate().collect();
-        let work = |(row, latest): &(usize, &Latest)| Ok(each(*row, &*values(latest)?));
+        let work = |(row, latest): &(usize, &Latest)| {
+            each(*row, &*values(latest)?);
+            Ok(())
+        };
         side_by_side(&rows, ROW, work, |_, done: Result<(), StoreError>| done)
     }
 }

@@ -447,7 +447,8 @@ impl Store for PostgresStore {
             let work = |((row, latest), state): &(&(usize, &Latest), &Vec<u8>)| {
                 // Several machines may be in one state.
                 let own = found.get(state.as_slice()).unwrap_or(&none);
-                Ok(each(*row, &*report_of(latest, own, asked, &same)?))
+                each(*row, &*report_of(latest, own, asked, &same)?);
+                Ok(())
             };
             side_by_side(&told, ROW, work, |_, done: Result<(), StoreError>| done)?;
         }

@@ -338,7 +338,8 @@ impl<'a> Writer<'a> {
 
     /// Every access, a folder an entry, and what was asked of folders.
     fn accesses(&mut self, report: &'a Report) -> (Vec<Vec<Visit<'a>>>, Vec<Accesses>) {
-        let mut folders: Vec<(Option<usize>, Vec<(&str, &SourceAccess)>)> = Vec::new();
+        let mut folders = Vec::new();
+        let mut files: Vec<Vec<(&str, &SourceAccess)>> = Vec::new();
         let mut at_folder = HashMap::new();
         for access in &report.sources {
             let split = access.path.rsplit_once('/');
@@ -346,14 +347,15 @@ impl<'a> Writer<'a> {
             let name = split.map_or(&*access.path, |(_, name)| name);
             let at = *at_folder.entry(folder).or_insert(folders.len());
             if at == folders.len() {
-                folders.push((folder, Vec::new()));
+                folders.push(folder);
+                files.push(Vec::new());
             }
-            if let Some((_, own)) = folders.get_mut(at) {
+            if let Some(own) = files.get_mut(at) {
                 own.push((name, access));
             }
         }
         let mut visits = Numbered::default();
-        let accesses = folders.into_iter().map(|(folder, mut own)| {
+        let accesses = folders.into_iter().zip(files).map(|(folder, mut own)| {
             // What gave nothing stands at the end, where it needs no number.
             own.sort_by_key(|(_, it)| {
                 (it.outcome != Outcome::Done, it.operation, it.outcome.code())
