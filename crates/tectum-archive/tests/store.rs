@@ -36,6 +36,7 @@ use tectum_report::{
     expectation::Groups,
     fact::{Gap, Why},
     json::origins::Depth,
+    query::every_path,
 };
 
 /// A store, and what it stands in.
@@ -403,4 +404,17 @@ fn what_machines_share_is_told_of_each_of_them(
     assert_eq!(told("memory.modules.A1.serial").len(), 4);
     assert_eq!(told("memory.modules.A1.serial")[0], (some("none"), 2));
     assert_eq!(told("*.*.A1.serial"), told("memory.modules.A1.serial"), "every section is read");
+    // Of a section fields are chosen; where a pattern names it, all of it is read.
+    let mut known = 0;
+    let within = ["os.", "storage.disks.", "memory.modules.", "platform.d"];
+    for path in every_path() {
+        let Some((section, rest)) = path.split_once('.') else { continue };
+        if !within.iter().any(|within| path.starts_with(within)) {
+            continue;
+        }
+        let answer = told(&path);
+        assert_eq!(answer, told(&format!("{{{section}}}.{rest}")), "{path}");
+        known += usize::from(answer.iter().any(|(value, _)| value.is_some()));
+    }
+    assert!(known > 5, "{known}");
 }

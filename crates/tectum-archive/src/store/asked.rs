@@ -40,6 +40,12 @@ impl<'a> Asked<'a> {
         self.sections.as_deref()
     }
 
+    /// The fields, if not all of those in these sections are asked for.
+    #[cfg(feature = "postgres")]
+    pub(super) fn fields(&self) -> Option<&Chosen> {
+        self.fields.as_ref()
+    }
+
     /// The values that are wanted of the state in a text.
     pub(super) fn of_state(
         &self,

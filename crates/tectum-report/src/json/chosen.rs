@@ -14,7 +14,7 @@ use super::{
     wanted::PassedOver,
 };
 use crate::{
-    declare::{Described, Kind, Shape},
+    declare::{Described, FieldShape, Kind, Shape},
     model::Inventory,
     query::{Along, Path},
     report::{Report, Taken},
@@ -27,14 +27,14 @@ pub struct Chosen(ChosenFields);
 
 /// Fields of a record.
 #[derive(Debug)]
-pub(super) struct ChosenFields {
+pub struct ChosenFields {
     shape: &'static Shape,
     /// For each field whether it is chosen, and what in it.
     fields: Vec<Option<ChosenField>>,
 }
 
 #[derive(Debug)]
-pub(super) enum ChosenField {
+enum ChosenField {
     /// All of it.
     Whole,
     /// Of the record or the records in it, these fields.
@@ -58,6 +58,11 @@ impl Chosen {
         let field = |name| names.contains(&name).then_some(ChosenField::Whole);
         let fields = shape.fields.iter().map(|section| field(section.name)).collect();
         Self(ChosenFields { shape, fields })
+    }
+
+    /// What is chosen of a section: nothing, all of it, or some fields in it.
+    pub fn section(&self, name: &str) -> Option<Option<&ChosenFields>> {
+        self.0.field(self.0.shape.index_of(name)?)
     }
 }
 
@@ -107,6 +112,12 @@ impl ChosenFields {
                 *slot = Some(ChosenField::Whole);
             }
         }
+    }
+
+    /// The fields that are chosen, each with what is in it, if not all is.
+    pub fn chosen(&self) -> impl Iterator<Item = (&'static FieldShape, Option<&Self>)> {
+        let fields = self.shape.fields.iter().enumerate();
+        fields.filter_map(|(index, field)| Some((field, self.field(index)?)))
     }
 
     /// What is chosen of a field: nothing, all of it, or some fields in it.

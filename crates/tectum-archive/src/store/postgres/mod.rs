@@ -5,6 +5,7 @@
 //! are made of the model's declarations (`views.rs`).
 
 mod changes;
+mod chosen;
 mod connection;
 mod dictionary;
 mod migration;
@@ -429,15 +430,13 @@ impl Store for PostgresStore {
             }
             return Ok(());
         };
-        // The server gives these sections alone.
-        let query = "SELECT state, name, content::text FROM tectum.section \
-                     WHERE state = ANY($1) AND name = ANY($2)";
+        let query = chosen::query(sections, asked.fields());
         let same = SameSections::default();
         let numbered: Vec<(usize, &Latest)> = machines.iter().enumerate().collect();
         for some in numbered.chunks(MACHINES_AT_ONCE) {
             let states = some.iter().map(|(_, one)| stored_digest(&one.state));
             let states = states.collect::<Result<Vec<_>, _>>()?;
-            let rows = self.read(|client| client.query(query, &[&states, &sections]))?;
+            let rows = self.read(|client| client.query(&query, &[&states, &sections]))?;
             let mut found: HashMap<&[u8], BTreeMap<&str, &str>> = HashMap::new();
             for row in &rows {
                 found.entry(row.get(0)).or_default().insert(row.get(1), row.get(2));
