@@ -1,5 +1,6 @@
 //! Reads a report; one that is read is read again as another program would lay it out, written in both forms and read
-//! again, as a whole and as far as paths name it, compared with itself, as a whole and by its text, and redacted.
+//! again, as a whole, as far as paths name it, and of its inventory alone the fields that paths may name; compared with
+//! itself, as a whole and by its text; and redacted.
 
 #![no_main]
 
@@ -9,15 +10,25 @@ use libfuzzer_sys::fuzz_target;
 use serde_json::Value;
 use tectum_report::{
     compare::{Scope, compare},
-    json::{origins::Depth, wanted::Wanted, write::Form},
+    json::{
+        chosen::Chosen,
+        origins::Depth,
+        wanted::Wanted,
+        write::{Form, Plain},
+    },
     query::{HitValue, Path, find},
     redact::Pseudonyms,
     report::Report,
 };
 
 /// By a name, by a number, by a part of a section, and by what all parts have.
-const PATHS: [&str; 5] =
-    ["storage.disks.sda", "/inventory/memory/modules/1", "memory.modules", "cpu.cores", "**.serial"];
+const PATHS: [&str; 5] = [
+    "storage.disks.sda",
+    "/inventory/memory/modules/1",
+    "memory.modules",
+    "storage.disks.*.serial",
+    "**.serial",
+];
 
 /// What a path names in a report.
 fn named(report: &Report, path: &Path) -> Vec<(String, Option<Value>)> {
@@ -47,6 +58,15 @@ fuzz_target!(|bytes: &[u8]| {
                 assert_eq!(named(&read, &path), named(&again, &path));
             }
         }
+    }
+    let inventory = serde_json::to_vec(&Plain(&report.inventory)).unwrap();
+    let of = |chosen: Option<&Chosen>| {
+        Report::of_inventory(&inventory, report.taken.clone(), chosen).unwrap()
+    };
+    let whole = of(None);
+    for path in PATHS.map(|path| path.parse::<Path>().unwrap()) {
+        let chosen = of(Some(&Chosen::by(std::slice::from_ref(&path))));
+        assert_eq!(named(&chosen, &path), named(&whole, &path));
     }
     let _ = report.inventory_digest();
     assert!(compare(&report, &report, Scope::InventoryAndReadings).changes.is_empty());

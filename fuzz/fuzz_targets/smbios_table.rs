@@ -9,7 +9,9 @@ fuzz_target!(|bytes: &[u8]| {
     for structure in walk(bytes).flatten() {
         let _ = structure.strings().count();
         for decoded in decoded(structure) {
-            assert!(decoded.field.offset + decoded.field.bytes.len() <= structure.formatted().len());
+            assert!(
+                decoded.field.offset + decoded.field.bytes.len() <= structure.formatted().len()
+            );
         }
         for index in 0..=255 {
             let _ = structure.text(index).escaped();

@@ -6,8 +6,8 @@ use tectum_report::Report;
 
 use super::{StoreError, bounded::Bounded};
 
-/// The most bytes of texts whose reports are remembered.
-const MOST_BYTES: usize = 4 << 20;
+/// The most bytes of reports and of the texts that they were read of.
+const MOST_BYTES: usize = 8 << 20;
 
 /// Reports of some sections, by the text of these.
 #[derive(Debug)]
@@ -30,7 +30,8 @@ impl SameSections {
             return Ok(known);
         }
         let report = Arc::new(read()?);
-        self.0.keep(text.to_owned(), Arc::clone(&report), text.len());
+        // Of what it holds beside its own size its text says how much that is.
+        self.0.keep(text.to_owned(), Arc::clone(&report), size_of::<Report>() + 2 * text.len());
         Ok(report)
     }
 }
