@@ -15,9 +15,10 @@ use std::sync::Arc;
 use proptest::prelude::*;
 use rstest::rstest;
 use tectum_report::{
-    declare::Parts,
+    declare::{Parts, Record},
     fact::{Evidence, Fact, Gap, Why, saying},
-    leaf::{Bytes, DeviceName, Term},
+    json::{chosen::Chosen, write::Plain},
+    leaf::{Bytes, DeviceName, Serial, Term},
     model::{Disk, Storage},
     query::{HitValue, JsonQuery, Path, Search, find, find_all, paths, plain, rows, search},
     report::{Observed, Report, Taken},
@@ -85,6 +86,40 @@ prop_compose! {
         let unit = [1, 1000, 1024, 1 << 20, 1_000_000, 4_000_000_000_000];
         Made { size: size.map(|at| unit[at]), rotating, model }
     }
+}
+
+/// Names with points: one that ends as a field is called, and two that differ behind their point.
+#[rstest]
+#[case("storage.disks.*.model", "one two three")]
+#[case("storage.disks.*.0.model", "two")]
+#[case("storage.disks.x.*.model", "one two three")]
+#[case("storage.disks.x.1.model", "three")]
+#[case("storage.disks.x.model.model", "one")]
+#[case("storage.disks.x*.model", "one two three")]
+#[case("storage.disks.*.2.model", "")]
+fn a_name_may_hold_points(#[case] path: &str, #[case] models: &str) {
+    let mut report = report(&[]);
+    let disks = [("x.model", "one"), ("x.0", "two"), ("x.1", "three")].map(|(name, model)| Disk {
+        name: known(DeviceName(name.to_owned())),
+        model: known(Term(model.to_owned())),
+        serial: known(Serial("S".to_owned())),
+        ..Disk::default()
+    });
+    report.inventory.storage.as_mut().unwrap().disks = Parts::known(disks.into(), evidence());
+    let path: Path = path.parse().unwrap();
+    let find = |report: &Report| {
+        let hits = find(report, &path).into_iter();
+        let texts = hits.map(|hit| match hit.value {
+            HitValue::Fact(fact) => fact.text().unwrap(),
+            _ => panic!("a value"),
+        });
+        texts.collect::<Vec<_>>().join(" ")
+    };
+    assert_eq!(find(&report), models);
+    let text = serde_json::to_vec(&Plain(&report.inventory as &dyn Record)).unwrap();
+    let chosen = Chosen::by(std::slice::from_ref(&path));
+    let read = Report::of_inventory(&text, report.taken, Some(&chosen)).unwrap();
+    assert_eq!(find(&read), models);
 }
 
 proptest! {

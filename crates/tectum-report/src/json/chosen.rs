@@ -81,7 +81,7 @@ impl ChosenFields {
                     return Some(ChosenField::Whole);
                 }
                 if matches!(field.kind, Kind::List(_)) {
-                    way.push(Along::Element);
+                    way.push(Along::Element(inner));
                 }
                 Self::of(inner, &way, paths).map(ChosenField::Within)
             })

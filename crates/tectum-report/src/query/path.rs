@@ -13,7 +13,7 @@ use super::{
     naming::Naming,
 };
 use crate::{
-    declare::{AnyFact, FieldShape, Node, Record, fact_at, fields},
+    declare::{AnyFact, FieldShape, Node, Record, Shape, fact_at, fields},
     fact::{Evidence, Gap},
     leaf::LeafShape,
     model::{Inventory, Readings},
@@ -25,8 +25,8 @@ use crate::{
 /// Its parts are field names, with the unit at their end or without, and for an element of a list its
 /// number from 0 or what it is called: the text of one of its names, places or identity fields.
 /// Conditions in brackets behind a list or an element choose among the elements
-/// (`storage.disks[rotating=yes, size>=4TB].serial`); all of them must be met. `*` stands for any text within a part,
-/// a part `**` for any number of parts. A path that ends above the values names all beneath it. The
+/// (`storage.disks[rotating=yes, size>=4TB].serial`); all of them must be met. A name may hold points
+/// (`pci.functions.0000:82:00.0.driver`). `*` stands for any text within a part, and alone for a whole name, a part `**` for any number of parts. A path that ends above the values names all beneath it. The
 /// roots `machine`, `inventory` and `readings` may be left out. A text that begins with `/` is a JSON
 /// Pointer (RFC 6901): there a number is an element's place in its list and nothing else.
 #[derive(Debug, Clone)]
@@ -244,9 +244,15 @@ fn conditions_of(text: &str) -> Result<Vec<Condition>, String> {
 pub(super) struct Step<'a> {
     names: Vec<Cow<'a, str>>,
     element: Option<&'a dyn Record>,
+    /// Of an element.
+    shape: Option<&'static Shape>,
 }
 
-impl Step<'_> {
+impl<'a> Step<'a> {
+    fn of(names: Vec<Cow<'a, str>>) -> Self {
+        Self { names, element: None, shape: None }
+    }
+
     /// Whether it is a root whose fields are sections.
     fn is_of_sections(&self) -> bool {
         self.names.iter().any(|name| name != "machine")
@@ -261,7 +267,7 @@ pub(crate) enum Along<'a> {
     /// A field.
     Field(&'a FieldShape),
     /// An element of a list, whatever it is called.
-    Element,
+    Element(&'static Shape),
 }
 
 /// What a path names of a report.
@@ -282,7 +288,7 @@ pub fn find<'a>(report: &'a Report, pattern: &Path) -> Vec<Hit<'a>> {
 pub fn find_all<'a>(report: &'a Report, pattern: &Path) -> Found<'a> {
     let mut found = Found::default();
     for (name, root) in report.roots() {
-        let mut way = vec![Step { names: vec![name.into()], element: None }];
+        let mut way = vec![Step::of(vec![name.into()])];
         descend(root, &format!("/{name}"), &mut way, pattern, &mut found);
     }
     found
@@ -300,8 +306,9 @@ fn descend<'a>(
         .then(|| pattern.section())
         .flatten();
     // A name with points in it takes up several parts of a path.
-    let each_a_part = !pattern.may_part_names()
-        || !way.iter().flat_map(|step| &step.names).any(|name| name.contains('.'));
+    let each_a_part = !way.iter().any(|step| {
+        step.names.iter().any(|name| name.contains('.')) && pattern.may_part_names(step.shape)
+    });
     for (field, node) in fields(record) {
         if section.is_some_and(|section| section != field.name) {
             continue;
@@ -312,7 +319,7 @@ fn descend<'a>(
         // What another field is called whole is no short name for this one.
         let short = field.short_name().filter(|short| record.shape().index_of(short).is_none());
         let names = std::iter::once(field.name).chain(short).map(Cow::Borrowed);
-        way.push(Step { names: names.collect(), element: None });
+        way.push(Step::of(names.collect()));
         let mut hit = |value| {
             if pattern.names(way) {
                 found.hits.push(Hit { at: format!("{at}/{}", field.name), record, field, value });
@@ -333,7 +340,8 @@ fn descend<'a>(
                 }
                 for index in 0..list.len() {
                     let Some(item) = list.get(index) else { continue };
-                    way.push(Step { names: called(index, item), element: Some(item) });
+                    let (element, shape) = (Some(item), Some(item.shape()));
+                    way.push(Step { names: called(index, item), element, shape });
                     if pattern.may_lead(way) {
                         let inner = format!("{at}/{}/{index}", field.name);
                         let gaps = pattern.not_judged(way).into_iter();
@@ -393,8 +401,7 @@ impl Path {
 
     /// Whether it may name anything at the end of a way of fields' names that begins with a root, or beneath it.
     pub(crate) fn may_lead_into(&self, way: &[&str]) -> bool {
-        let way: Vec<Step<'_>> =
-            way.iter().map(|name| Step { names: vec![(*name).into()], element: None }).collect();
+        let way: Vec<Step<'_>> = way.iter().map(|name| Step::of(vec![(*name).into()])).collect();
         self.may_lead(&way)
     }
 
@@ -405,10 +412,16 @@ impl Path {
             Along::Field(field) => {
                 std::iter::once(field.name).chain(field.short_name()).map(Cow::Borrowed).collect()
             }
-            Along::Element => Vec::new(),
+            Along::Element(_) => Vec::new(),
         };
-        let way: Vec<Step<'_>> =
-            way.iter().map(|step| Step { names: names(step), element: None }).collect();
+        let shape = |step: &Along<'a>| match *step {
+            Along::Element(shape) => Some(shape),
+            Along::Named(_) | Along::Field(_) => None,
+        };
+        let way: Vec<Step<'_>> = way
+            .iter()
+            .map(|step| Step { names: names(step), element: None, shape: shape(step) })
+            .collect();
         self.may_lead(&way)
     }
 
@@ -457,7 +470,7 @@ impl Path {
     pub fn holds(&self, declared: &str) -> bool {
         let way: Vec<Step<'_>> = std::iter::once("inventory")
             .chain(declared.split('.'))
-            .map(|name| Step { names: vec![name.into()], element: None })
+            .map(|name| Step::of(vec![name.into()]))
             .collect();
         let parts: Vec<Part> = self
             .parts
@@ -559,11 +572,11 @@ impl Path {
             && !field.short_name().is_some_and(is_last)
     }
 
-    /// Whether any of its parts may be a piece of an element's name; the first element stands in a list of a section.
-    fn may_part_names(&self) -> bool {
+    /// Whether any of its parts may be a piece of the name of an element of this shape; the first element stands in a
+    /// list of a section.
+    fn may_part_names(&self, shape: Option<&'static Shape>) -> bool {
         let behind_list = self.parts.get(2..).unwrap_or_default();
-        let with_more_behind = behind_list.split_last().map_or(&[][..], |(_, before)| before);
-        with_more_behind.iter().any(|part| !matches!(part, Part::Named(Naming::Any, _)))
+        behind_list.windows(2).any(|parts| may_be_joined(parts, shape))
     }
 
     /// Whether it names the value at the end of a way, or something on that way.
@@ -583,6 +596,7 @@ impl Path {
                 .map(|step| Step {
                     names: step.names.iter().take(1).cloned().collect(),
                     element: step.element,
+                    shape: step.shape,
                 })
                 .collect();
             return holds(&self.parts, &by_number);
@@ -592,11 +606,28 @@ impl Path {
     }
 }
 
+/// Whether the first two of some parts may be pieces of one name of an element of this shape. A pattern takes a name
+/// whole where a field's name stands behind it, and one that names any also before another pattern.
+fn may_be_joined(parts: &[Part], shape: Option<&'static Shape>) -> bool {
+    let is_field = |name: &str| {
+        let fields = shape.into_iter().flat_map(|shape| shape.fields);
+        fields.into_iter().any(|field| field.name == name || field.short_name() == Some(name))
+    };
+    match parts {
+        [Part::Named(Naming::Any | Naming::Form(_), _), Part::Named(Naming::Name(name), _), ..] => {
+            !is_field(name)
+        }
+        [Part::Named(Naming::Any, _), ..] => false,
+        [_, _, ..] => true,
+        _ => false,
+    }
+}
+
 /// What is left of the parts behind those that a name with points in it takes up, if it does: the
-/// points of `0000:82:00.0` part it like any other. What names any takes a name whole.
-fn several<'a>(parts: &'a [Part], name: &str) -> Option<&'a [Part]> {
+/// points of `0000:82:00.0` part it like any other.
+fn several<'a>(parts: &'a [Part], name: &str, shape: Option<&'static Shape>) -> Option<&'a [Part]> {
     // Nearly no name holds a point.
-    if !name.contains('.') || matches!(parts, [Part::Named(Naming::Any, _), ..]) {
+    if !name.contains('.') || !may_be_joined(parts, shape) {
         return None;
     }
     let pieces: Vec<&str> = name.split('.').collect();
@@ -640,7 +671,7 @@ fn matches(parts: &[Part], way: &[Step<'_>]) -> bool {
             None => false,
             Some((step, ahead)) => step.names.iter().any(|name| {
                 (naming.is_match(name) && meets(conditions, step, rest, ahead))
-                    || several(parts, name).is_some_and(|rest| matches(rest, ahead))
+                    || several(parts, name, step.shape).is_some_and(|rest| matches(rest, ahead))
             }),
         },
     }
@@ -655,7 +686,7 @@ fn may_lead(parts: &[Part], way: &[Step<'_>]) -> bool {
     if step.names.is_empty() {
         // A name with points in it takes up several parts.
         let takes = |count: usize| parts.get(count..).is_some_and(|rest| may_lead(rest, ahead));
-        let most = if matches!(naming, Naming::Any) { 1 } else { parts.len() };
+        let most = if may_be_joined(parts, step.shape) { parts.len() } else { 1 };
         return !conditions.is_empty() || (1..=most).any(takes);
     }
     // A condition may stand behind the name of a list, and leave out its elements'.
@@ -664,7 +695,7 @@ fn may_lead(parts: &[Part], way: &[Step<'_>]) -> bool {
     };
     step.names.iter().any(|name| {
         (naming.is_match(name) && (may_lead(rest, ahead) || element_left_out()))
-            || several(parts, name).is_some_and(|rest| may_lead(rest, ahead))
+            || several(parts, name, step.shape).is_some_and(|rest| may_lead(rest, ahead))
     })
 }
 
