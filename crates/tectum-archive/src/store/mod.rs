@@ -123,6 +123,17 @@ pub struct Verified {
     pub bytes: u64,
 }
 
+impl Verified {
+    /// Adds what was looked through beside it.
+    pub(crate) fn add(&mut self, other: Self) {
+        let Self { machines, observations, states, bytes } = other;
+        self.machines += machines;
+        self.observations += observations;
+        self.states += states;
+        self.bytes += bytes;
+    }
+}
+
 /// A piece in a list of them.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct PieceAt {

@@ -22,6 +22,7 @@ use super::{
     removing::kept_files,
 };
 use crate::{
+    side_by_side::side_by_side,
     who::{Who, is_key},
     written::{Mark, Observation, Removed, digest},
 };
@@ -31,32 +32,38 @@ pub(super) fn verify(root: &Path, tell: &mut dyn FnMut(Problem)) -> Result<Verif
     check(root)?;
     let mut sum = Verified::default();
     let mut whose: BTreeMap<(&'static str, String), BTreeSet<String>> = BTreeMap::new();
-    for key in names(&root.join(MACHINES))? {
-        if !is_key(&key) {
-            tell(Problem {
-                machine: None,
-                what: root.join(MACHINES).join(&key).display().to_string(),
-                said: "no machine's folder is called so".to_owned(),
-                is_damage: false,
-            });
-            continue;
-        }
-        let mut looking =
-            Looking { key: &key, machine: Machine::at(root, &key), tell, sum: &mut sum };
-        let known = looking.look()?;
-        for one in known {
+    let keys = names(&root.join(MACHINES))?;
+    // Nearly all of it is hashing, and no machine needs another's files.
+    let look = |key: &String| {
+        let mut looking = Looking {
+            key,
+            machine: Machine::at(root, key),
+            problems: Vec::new(),
+            sum: Verified::default(),
+        };
+        let known = if is_key(key) { looking.look() } else { Ok(looking.no_machine(root)) };
+        (looking.problems, looking.sum, known)
+    };
+    side_by_side(&keys, 1, look, |key, (problems, own, known)| {
+        problems.into_iter().for_each(&mut *tell);
+        sum.add(own);
+        for one in known? {
             whose.entry(one).or_default().insert(key.clone());
         }
-    }
+        Ok::<(), StoreError>(())
+    })?;
     told_of_several(whose, tell);
     Ok(sum)
 }
 
+/// What looks at a machine say it is, which no other machine should be: by what that says it, the text.
+type Known = BTreeSet<(&'static str, String)>;
+
 struct Looking<'a> {
     key: &'a str,
     machine: Machine,
-    tell: &'a mut dyn FnMut(Problem),
-    sum: &'a mut Verified,
+    problems: Vec<Problem>,
+    sum: Verified,
 }
 
 /// A link of the chain, and where it stands, if it does.
@@ -67,7 +74,7 @@ struct Found {
 
 impl Looking<'_> {
     fn says(&mut self, what: impl AsRef<Path>, said: impl Into<String>, is_damage: bool) {
-        (self.tell)(Problem {
+        self.problems.push(Problem {
             machine: Some(self.key.to_owned()),
             what: what.as_ref().display().to_string(),
             said: said.into(),
@@ -87,7 +94,17 @@ impl Looking<'_> {
         }
     }
 
-    fn look(&mut self) -> Result<BTreeSet<(&'static str, String)>, StoreError> {
+    fn no_machine(&mut self, root: &Path) -> Known {
+        self.problems.push(Problem {
+            machine: None,
+            what: root.join(MACHINES).join(self.key).display().to_string(),
+            said: "no machine's folder is called so".to_owned(),
+            is_damage: false,
+        });
+        Known::new()
+    }
+
+    fn look(&mut self) -> Result<Known, StoreError> {
         self.sum.machines += 1;
         let removed: Vec<Removed> = match optional(&self.machine.removed()) {
             Ok(removed) => removed.unwrap_or_default(),
