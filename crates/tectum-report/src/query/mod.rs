@@ -3,6 +3,7 @@
 mod amount;
 mod condition;
 mod field;
+mod find;
 mod json_path;
 mod naming;
 mod part_of;
@@ -12,13 +13,16 @@ mod search;
 mod selection;
 mod standing;
 mod test;
+mod way;
 
 pub use field::{DescribedField, described_fields, every_path, nearest_name};
+pub use find::{Found, Hit, HitValue, find, find_all};
 pub use json_path::{JsonQuery, plain};
-pub(crate) use path::{Along, Elements};
-pub use path::{Found, Hit, HitValue, NoSuchField, Path, PathError, find, find_all};
+pub(crate) use path::Elements;
+pub use path::{NoSuchField, Path, PathError};
 pub use rows::{Cell, Row, Rows, paths, rows, spoken};
 pub use search::{Found as SearchHit, In, Search, SearchError, search};
 pub use selection::Selection;
 pub use standing::{Named, Standing, StandingList, standing};
 pub use test::{Comparator, Test, texts};
+pub(crate) use way::Along;

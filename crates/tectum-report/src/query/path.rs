@@ -5,19 +5,15 @@
 //! the nearest one. Then against a report's values, where it may lead to nothing, to gaps or to
 //! values.
 
-use std::borrow::Cow;
-
 use super::{
-    condition::{Condition, Verdict},
+    condition::Condition,
     field::{columns, ends_at_a_value, leaves, nearest, possible},
     naming::Naming,
 };
 use crate::{
-    declare::{AnyFact, FieldShape, Node, Record, Shape, fact_at, fields},
-    fact::{Evidence, Gap},
+    declare::Record,
     leaf::LeafShape,
     model::{Inventory, Readings},
-    report::Report,
 };
 
 /// A path with wildcards.
@@ -26,15 +22,16 @@ use crate::{
 /// number from 0 or what it is called: the text of one of its names, places or identity fields.
 /// Conditions in brackets behind a list or an element choose among the elements
 /// (`storage.disks[rotating=yes, size>=4TB].serial`); all of them must be met. A name may hold points
-/// (`pci.functions.0000:82:00.0.driver`). `*` stands for any text within a part, and alone for a whole name, a part `**` for any number of parts. A path that ends above the values names all beneath it. The
-/// roots `machine`, `inventory` and `readings` may be left out. A text that begins with `/` is a JSON
+/// (`pci.functions.0000:82:00.0.driver`). `*` stands for any text within a part, and alone for a whole
+/// name, a part `**` for any number of parts. A path that ends above the values names all beneath it. The roots
+/// `machine`, `inventory` and `readings` may be left out. A text that begins with `/` is a JSON
 /// Pointer (RFC 6901): there a number is an element's place in its list and nothing else.
 #[derive(Debug, Clone)]
 pub struct Path {
     text: String,
     names: Vec<String>,
-    parts: Vec<Part>,
-    is_pointer: bool,
+    pub(super) parts: Vec<Part>,
+    pub(super) is_pointer: bool,
 }
 
 #[derive(Debug, Clone)]
@@ -89,29 +86,6 @@ pub struct PathError {
     pub reason: String,
 }
 
-/// A value that a path names.
-pub struct Hit<'a> {
-    /// JSON Pointer to it.
-    pub at: String,
-    /// The record that holds it.
-    pub record: &'a dyn Record,
-    /// Its field.
-    pub field: &'static FieldShape,
-    /// What stands there.
-    pub value: HitValue<'a>,
-}
-
-/// What stands where a path leads.
-#[derive(Clone, Copy)]
-pub enum HitValue<'a> {
-    /// A fact.
-    Fact(&'a dyn AnyFact),
-    /// A list whose parts are not known.
-    MissingList(&'a Gap),
-    /// A list that is known to be empty.
-    EmptyList(&'a [Evidence]),
-}
-
 impl std::str::FromStr for Path {
     type Err = PathError;
 
@@ -156,7 +130,7 @@ impl std::fmt::Display for Path {
 }
 
 /// The roots of a report.
-const ROOTS: [&str; 3] = ["machine", "inventory", "readings"];
+pub(super) const ROOTS: [&str; 3] = ["machine", "inventory", "readings"];
 
 /// The most parts of a path; no way through the model has half as many.
 const MOST_PARTS: usize = 40;
@@ -239,141 +213,6 @@ fn conditions_of(text: &str) -> Result<Vec<Condition>, String> {
     Ok(conditions)
 }
 
-/// A step of the way to a value: what it may be called, and the element of a list that it is. Of an element that
-/// may be called anything there are no names.
-pub(super) struct Step<'a> {
-    names: Vec<Cow<'a, str>>,
-    element: Option<&'a dyn Record>,
-    /// Of an element.
-    shape: Option<&'static Shape>,
-}
-
-impl<'a> Step<'a> {
-    fn of(names: Vec<Cow<'a, str>>) -> Self {
-        Self { names, element: None, shape: None }
-    }
-
-    /// Whether it is a root whose fields are sections.
-    fn is_of_sections(&self) -> bool {
-        self.names.iter().any(|name| name != "machine")
-    }
-}
-
-/// A step of a way through declarations.
-#[derive(Debug, Clone, Copy)]
-pub(crate) enum Along<'a> {
-    /// What is called so.
-    Named(&'a str),
-    /// A field.
-    Field(&'a FieldShape),
-    /// An element of a list, whatever it is called.
-    Element(&'static Shape),
-}
-
-/// What a path names of a report.
-#[derive(Default)]
-pub struct Found<'a> {
-    /// The values, in the report's order.
-    pub hits: Vec<Hit<'a>>,
-    /// Conditions that could not be judged: where, and why.
-    pub not_judged: Vec<(String, &'a Gap)>,
-}
-
-/// The values of a report that a path names, in the report's order.
-pub fn find<'a>(report: &'a Report, pattern: &Path) -> Vec<Hit<'a>> {
-    find_all(report, pattern).hits
-}
-
-/// The values of a report that a path names, and the conditions that could not be judged.
-pub fn find_all<'a>(report: &'a Report, pattern: &Path) -> Found<'a> {
-    let mut found = Found::default();
-    for (name, root) in report.roots() {
-        let mut way = vec![Step::of(vec![name.into()])];
-        descend(root, &format!("/{name}"), &mut way, pattern, &mut found);
-    }
-    found
-}
-
-fn descend<'a>(
-    record: &'a dyn Record,
-    at: &str,
-    way: &mut Vec<Step<'a>>,
-    pattern: &Path,
-    found: &mut Found<'a>,
-) {
-    // What a path names within one section is not looked for in the others.
-    let section = (way.len() == 1 && way.first().is_some_and(Step::is_of_sections))
-        .then(|| pattern.section())
-        .flatten();
-    // A name with points in it takes up several parts of a path.
-    let each_a_part = !way.iter().any(|step| {
-        step.names.iter().any(|name| name.contains('.')) && pattern.may_part_names(step.shape)
-    });
-    for (field, node) in fields(record) {
-        if section.is_some_and(|section| section != field.name) {
-            continue;
-        }
-        if matches!(node, Node::Leaf(_)) && each_a_part && pattern.passes_by(way.len() + 1, field) {
-            continue;
-        }
-        // What another field is called whole is no short name for this one.
-        let short = field.short_name().filter(|short| record.shape().index_of(short).is_none());
-        let names = std::iter::once(field.name).chain(short).map(Cow::Borrowed);
-        way.push(Step::of(names.collect()));
-        let mut hit = |value| {
-            if pattern.names(way) {
-                found.hits.push(Hit { at: format!("{at}/{}", field.name), record, field, value });
-            }
-        };
-        match node {
-            Node::Absent => {}
-            Node::Leaf(fact) => hit(HitValue::Fact(fact)),
-            Node::Record(_) | Node::List(_) if !pattern.may_lead(way) => {}
-            Node::Record(inner) => {
-                descend(inner, &format!("{at}/{}", field.name), way, pattern, found);
-            }
-            Node::List(list) => {
-                if let Some(gap) = list.missing() {
-                    hit(HitValue::MissingList(gap));
-                } else if list.is_empty() {
-                    hit(HitValue::EmptyList(list.evidence()));
-                }
-                for index in 0..list.len() {
-                    let Some(item) = list.get(index) else { continue };
-                    let (element, shape) = (Some(item), Some(item.shape()));
-                    way.push(Step { names: called(index, item), element, shape });
-                    if pattern.may_lead(way) {
-                        let inner = format!("{at}/{}/{index}", field.name);
-                        let gaps = pattern.not_judged(way).into_iter();
-                        found
-                            .not_judged
-                            .extend(gaps.map(|(field, gap)| (format!("{inner}/{field}"), gap)));
-                        descend(item, &inner, way, pattern, found);
-                    }
-                    way.pop();
-                }
-            }
-        }
-        way.pop();
-    }
-}
-
-/// What an element of a list may be called.
-fn called(index: usize, item: &dyn Record) -> Vec<Cow<'static, str>> {
-    let shape = item.shape();
-    let names = shape
-        .identity
-        .iter()
-        .flat_map(|identity| identity.fields)
-        .chain(shape.place)
-        .chain(shape.names)
-        .chain(shape.called);
-    std::iter::once(index.to_string())
-        .chain(names.filter_map(|field| fact_at(item, *field)?.text()))
-        .map(Cow::Owned)
-        .collect()
-}
-
 impl Path {
     /// The path's parts as text.
     pub(super) fn names_as_text(&self) -> &[String] {
@@ -397,32 +236,6 @@ impl Path {
         let first = own.find(|own| !matches!(*own, "inventory" | "readings"))?;
         let is = |record: &dyn Record| record.shape().index_of(first).is_some();
         (is(&Inventory::default()) || is(&Readings::default())).then_some(first)
-    }
-
-    /// Whether it may name anything at the end of a way of fields' names that begins with a root, or beneath it.
-    pub(crate) fn may_lead_into(&self, way: &[&str]) -> bool {
-        let way: Vec<Step<'_>> = way.iter().map(|name| Step::of(vec![(*name).into()])).collect();
-        self.may_lead(&way)
-    }
-
-    /// Whether it may name anything at the end of a way through declarations that begins with a root, or beneath it.
-    pub(crate) fn may_lead_along<'a>(&self, way: &[Along<'a>]) -> bool {
-        let names = |step: &Along<'a>| match *step {
-            Along::Named(name) => vec![name.into()],
-            Along::Field(field) => {
-                std::iter::once(field.name).chain(field.short_name()).map(Cow::Borrowed).collect()
-            }
-            Along::Element(_) => Vec::new(),
-        };
-        let shape = |step: &Along<'a>| match *step {
-            Along::Element(shape) => Some(shape),
-            Along::Named(_) | Along::Field(_) => None,
-        };
-        let way: Vec<Step<'_>> = way
-            .iter()
-            .map(|step| Step { names: names(step), element: None, shape: shape(step) })
-            .collect();
-        self.may_lead(&way)
     }
 
     /// Whether any of its parts has conditions.
@@ -466,24 +279,6 @@ impl Path {
         self.names.first().is_some_and(|name| name == root)
     }
 
-    /// Whether a path as it is declared, with `*` for elements, is one that it names.
-    pub fn holds(&self, declared: &str) -> bool {
-        let way: Vec<Step<'_>> = std::iter::once("inventory")
-            .chain(declared.split('.'))
-            .map(|name| Step::of(vec![name.into()]))
-            .collect();
-        let parts: Vec<Part> = self
-            .parts
-            .iter()
-            .map(|part| match part {
-                Part::Deep => Part::Deep,
-                Part::Named(naming, _) => Part::Named(naming.clone(), Vec::new()),
-            })
-            .collect();
-        let without_root = way.get(1..).unwrap_or_default();
-        matches(&parts, &way) || matches(&parts, without_root)
-    }
-
     /// Whether it leads to values, and not to parts that hold values.
     pub fn ends_at_a_value(&self) -> bool {
         ends_at_a_value(self)
@@ -518,198 +313,5 @@ impl Path {
             nearest: nearest(self),
             condition: self.misfit(),
         })
-    }
-
-    /// The conditions of the way's last element that it gives no answer to.
-    fn not_judged<'a>(&self, way: &[Step<'a>]) -> Vec<(&'static str, &'a Gap)> {
-        let Some((Step { element: Some(element), .. }, before)) = way.split_last() else {
-            return Vec::new();
-        };
-        let mut gaps = Vec::new();
-        for condition in self.conditions_at(before) {
-            match condition.judge(*element) {
-                Verdict::NotKnown(field, gap) => gaps.push((field, gap)),
-                Verdict::Met => {}
-                // One that is not met decides, whatever the others would say.
-                Verdict::NotMet => return Vec::new(),
-            }
-        }
-        gaps
-    }
-
-    /// The conditions on the elements of the list at the end of a way.
-    fn conditions_at(&self, way: &[Step<'_>]) -> &[Condition] {
-        let without_root = way.get(1..).unwrap_or_default();
-        for (at, part) in self.parts.iter().enumerate() {
-            let Part::Named(_, conditions) = part else { continue };
-            let before = self.parts.get(..=at).unwrap_or_default();
-            let leads = || leads_to(before, way) || leads_to(before, without_root);
-            if !conditions.is_empty() && leads() {
-                return conditions;
-            }
-        }
-        &[]
-    }
-
-    /// Whether the name of a value's field alone tells that it does not name it, at the end of so many steps, each of
-    /// one part: most are told by that.
-    fn passes_by(&self, steps: usize, field: &FieldShape) -> bool {
-        // A condition may leave out the element that it chooses, and a pattern may name a root.
-        let plain =
-            |part: &Part| matches!(part, Part::Named(_, conditions) if conditions.is_empty());
-        let (Some(Part::Named(Naming::Name(first), _)), Some(Part::Named(last, _))) =
-            (self.parts.first(), self.parts.last())
-        else {
-            return false;
-        };
-        let from_root = ROOTS.contains(&first.as_str());
-        // A path that ends above values names all beneath it.
-        let ends_above = self.parts.len() + usize::from(!from_root) < steps;
-        let is_last = |name: &str| last.is_match(name);
-        !ends_above
-            && self.parts.iter().all(plain)
-            && !is_last(field.name)
-            && !field.short_name().is_some_and(is_last)
-    }
-
-    /// Whether any of its parts may be a piece of the name of an element of this shape; the first element stands in a
-    /// list of a section.
-    fn may_part_names(&self, shape: Option<&'static Shape>) -> bool {
-        let behind_list = self.parts.get(2..).unwrap_or_default();
-        behind_list.windows(2).any(|parts| may_be_joined(parts, shape))
-    }
-
-    /// Whether it names the value at the end of a way, or something on that way.
-    fn names(&self, way: &[Step<'_>]) -> bool {
-        self.holds_of(way, matches)
-    }
-
-    /// Whether anything at the end of a way or beneath it may be named: what is not is not looked at.
-    fn may_lead(&self, way: &[Step<'_>]) -> bool {
-        self.holds_of(way, may_lead)
-    }
-
-    fn holds_of(&self, way: &[Step<'_>], holds: fn(&[Part], &[Step<'_>]) -> bool) -> bool {
-        if self.is_pointer {
-            let by_number: Vec<Step<'_>> = way
-                .iter()
-                .map(|step| Step {
-                    names: step.names.iter().take(1).cloned().collect(),
-                    element: step.element,
-                    shape: step.shape,
-                })
-                .collect();
-            return holds(&self.parts, &by_number);
-        }
-        let without_root = way.get(1..).unwrap_or_default();
-        holds(&self.parts, way) || holds(&self.parts, without_root)
-    }
-}
-
-/// Whether the first two of some parts may be pieces of one name of an element of this shape. A pattern takes a name
-/// whole where a field's name stands behind it, and one that names any also before another pattern.
-fn may_be_joined(parts: &[Part], shape: Option<&'static Shape>) -> bool {
-    let is_field = |name: &str| {
-        let fields = shape.into_iter().flat_map(|shape| shape.fields);
-        fields.into_iter().any(|field| field.name == name || field.short_name() == Some(name))
-    };
-    match parts {
-        [Part::Named(Naming::Any | Naming::Form(_), _), Part::Named(Naming::Name(name), _), ..] => {
-            !is_field(name)
-        }
-        [Part::Named(Naming::Any, _), ..] => false,
-        [_, _, ..] => true,
-        _ => false,
-    }
-}
-
-/// What is left of the parts behind those that a name with points in it takes up, if it does: the
-/// points of `0000:82:00.0` part it like any other.
-fn several<'a>(parts: &'a [Part], name: &str, shape: Option<&'static Shape>) -> Option<&'a [Part]> {
-    // Nearly no name holds a point.
-    if !name.contains('.') || !may_be_joined(parts, shape) {
-        return None;
-    }
-    let pieces: Vec<&str> = name.split('.').collect();
-    let (own, rest) = parts.split_at_checked(pieces.len())?;
-    let fits = |(part, piece): (&Part, &&str)| match part {
-        Part::Named(naming, _) => naming.is_match(piece),
-        Part::Deep => false,
-    };
-    own.iter().zip(&pieces).all(fits).then_some(rest)
-}
-
-/// Whether conditions hold of an element.
-fn all_met(conditions: &[Condition], element: &dyn Record) -> bool {
-    conditions.iter().all(|condition| matches!(condition.judge(element), Verdict::Met))
-}
-
-/// Whether parts, the last of them with conditions, lead to the list at the end of a way, or to any of
-/// its elements.
-fn leads_to(parts: &[Part], way: &[Step<'_>]) -> bool {
-    let bare: Vec<Part> = parts
-        .iter()
-        .map(|part| match part {
-            Part::Deep => Part::Deep,
-            Part::Named(naming, _) => Part::Named(naming.clone(), Vec::new()),
-        })
-        .collect();
-    let (list, element) = (matches(&bare, way), bare.split_last());
-    let by_element = element.is_some_and(|(_, before)| !before.is_empty() && matches(before, way));
-    list || by_element
-}
-
-fn matches(parts: &[Part], way: &[Step<'_>]) -> bool {
-    match parts.split_first() {
-        None => true,
-        Some((Part::Deep, rest)) => {
-            // Nothing behind it: everything beneath. Else it takes as many steps as it must.
-            rest.is_empty()
-                || (0..=way.len()).any(|steps| matches(rest, way.get(steps..).unwrap_or_default()))
-        }
-        Some((Part::Named(naming, conditions), rest)) => match way.split_first() {
-            None => false,
-            Some((step, ahead)) => step.names.iter().any(|name| {
-                (naming.is_match(name) && meets(conditions, step, rest, ahead))
-                    || several(parts, name, step.shape).is_some_and(|rest| matches(rest, ahead))
-            }),
-        },
-    }
-}
-
-/// Whether parts may name something beneath the end of a way, whatever conditions say.
-fn may_lead(parts: &[Part], way: &[Step<'_>]) -> bool {
-    let (Some((part, rest)), Some((step, ahead))) = (parts.split_first(), way.split_first()) else {
-        return true;
-    };
-    let Part::Named(naming, conditions) = part else { return true };
-    if step.names.is_empty() {
-        // A name with points in it takes up several parts.
-        let takes = |count: usize| parts.get(count..).is_some_and(|rest| may_lead(rest, ahead));
-        let most = if may_be_joined(parts, step.shape) { parts.len() } else { 1 };
-        return !conditions.is_empty() || (1..=most).any(takes);
-    }
-    // A condition may stand behind the name of a list, and leave out its elements'.
-    let element_left_out = || {
-        !conditions.is_empty() && ahead.split_first().is_none_or(|(_, ahead)| may_lead(rest, ahead))
-    };
-    step.names.iter().any(|name| {
-        (naming.is_match(name) && (may_lead(rest, ahead) || element_left_out()))
-            || several(parts, name, step.shape).is_some_and(|rest| may_lead(rest, ahead))
-    })
-}
-
-/// Whether the element that a part names meets the part's conditions, and the rest leads on: the
-/// element itself, or the one behind the name of its list.
-fn meets(conditions: &[Condition], step: &Step<'_>, rest: &[Part], ahead: &[Step<'_>]) -> bool {
-    if conditions.is_empty() {
-        return matches(rest, ahead);
-    }
-    match (step.element, ahead.split_first()) {
-        (Some(element), _) => all_met(conditions, element) && matches(rest, ahead),
-        (None, Some((Step { element: Some(element), .. }, ahead))) => {
-            all_met(conditions, *element) && matches(rest, ahead)
-        }
-        _ => false,
     }
 }

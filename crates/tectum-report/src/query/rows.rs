@@ -3,8 +3,9 @@
 use std::collections::HashMap;
 
 use super::{
+    find::{HitValue, find_all},
     part_of::PartsOf,
-    path::{HitValue, Path, PathError, find_all},
+    path::{Path, PathError},
 };
 use crate::{
     declare::{AnyFact, Record},

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use super::path::{Path, find};
+use super::{find::find, path::Path};
 use crate::{report::Report, walk::Met};
 
 /// The values of a report that some paths name, by their pointers.

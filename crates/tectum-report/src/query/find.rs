@@ -1,0 +1,137 @@
+//! The values of a report that a path names.
+
+use std::borrow::Cow;
+
+use super::{path::Path, way::Step};
+use crate::{
+    declare::{AnyFact, FieldShape, Node, Record, fact_at, fields},
+    fact::{Evidence, Gap},
+    report::Report,
+};
+
+/// A value that a path names.
+pub struct Hit<'a> {
+    /// JSON Pointer to it.
+    pub at: String,
+    /// The record that holds it.
+    pub record: &'a dyn Record,
+    /// Its field.
+    pub field: &'static FieldShape,
+    /// What stands there.
+    pub value: HitValue<'a>,
+}
+
+/// What stands where a path leads.
+#[derive(Clone, Copy)]
+pub enum HitValue<'a> {
+    /// A fact.
+    Fact(&'a dyn AnyFact),
+    /// A list whose parts are not known.
+    MissingList(&'a Gap),
+    /// A list that is known to be empty.
+    EmptyList(&'a [Evidence]),
+}
+
+/// What a path names of a report.
+#[derive(Default)]
+pub struct Found<'a> {
+    /// The values, in the report's order.
+    pub hits: Vec<Hit<'a>>,
+    /// Conditions that could not be judged: where, and why.
+    pub not_judged: Vec<(String, &'a Gap)>,
+}
+
+/// The values of a report that a path names, in the report's order.
+pub fn find<'a>(report: &'a Report, pattern: &Path) -> Vec<Hit<'a>> {
+    find_all(report, pattern).hits
+}
+
+/// The values of a report that a path names, and the conditions that could not be judged.
+pub fn find_all<'a>(report: &'a Report, pattern: &Path) -> Found<'a> {
+    let mut found = Found::default();
+    for (name, root) in report.roots() {
+        let mut way = vec![Step::of(vec![name.into()])];
+        descend(root, &format!("/{name}"), &mut way, pattern, &mut found);
+    }
+    found
+}
+
+fn descend<'a>(
+    record: &'a dyn Record,
+    at: &str,
+    way: &mut Vec<Step<'a>>,
+    pattern: &Path,
+    found: &mut Found<'a>,
+) {
+    // What a path names within one section is not looked for in the others.
+    let section = (way.len() == 1 && way.first().is_some_and(Step::is_of_sections))
+        .then(|| pattern.section())
+        .flatten();
+    // A name with points in it takes up several parts of a path.
+    let each_a_part = !way.iter().any(|step| {
+        step.names.iter().any(|name| name.contains('.')) && pattern.may_part_names(step.shape)
+    });
+    for (field, node) in fields(record) {
+        if section.is_some_and(|section| section != field.name) {
+            continue;
+        }
+        if matches!(node, Node::Leaf(_)) && each_a_part && pattern.passes_by(way.len() + 1, field) {
+            continue;
+        }
+        // What another field is called whole is no short name for this one.
+        let short = field.short_name().filter(|short| record.shape().index_of(short).is_none());
+        let names = std::iter::once(field.name).chain(short).map(Cow::Borrowed);
+        way.push(Step::of(names.collect()));
+        let mut hit = |value| {
+            if pattern.names(way) {
+                found.hits.push(Hit { at: format!("{at}/{}", field.name), record, field, value });
+            }
+        };
+        match node {
+            Node::Absent => {}
+            Node::Leaf(fact) => hit(HitValue::Fact(fact)),
+            Node::Record(_) | Node::List(_) if !pattern.may_lead(way) => {}
+            Node::Record(inner) => {
+                descend(inner, &format!("{at}/{}", field.name), way, pattern, found);
+            }
+            Node::List(list) => {
+                if let Some(gap) = list.missing() {
+                    hit(HitValue::MissingList(gap));
+                } else if list.is_empty() {
+                    hit(HitValue::EmptyList(list.evidence()));
+                }
+                for index in 0..list.len() {
+                    let Some(item) = list.get(index) else { continue };
+                    let (element, shape) = (Some(item), Some(item.shape()));
+                    way.push(Step { names: called(index, item), element, shape });
+                    if pattern.may_lead(way) {
+                        let inner = format!("{at}/{}/{index}", field.name);
+                        let gaps = pattern.not_judged(way).into_iter();
+                        found
+                            .not_judged
+                            .extend(gaps.map(|(field, gap)| (format!("{inner}/{field}"), gap)));
+                        descend(item, &inner, way, pattern, found);
+                    }
+                    way.pop();
+                }
+            }
+        }
+        way.pop();
+    }
+}
+
+/// What an element of a list may be called.
+fn called(index: usize, item: &dyn Record) -> Vec<Cow<'static, str>> {
+    let shape = item.shape();
+    let names = shape
+        .identity
+        .iter()
+        .flat_map(|identity| identity.fields)
+        .chain(shape.place)
+        .chain(shape.names)
+        .chain(shape.called);
+    std::iter::once(index.to_string())
+        .chain(names.filter_map(|field| fact_at(item, *field)?.text()))
+        .map(Cow::Owned)
+        .collect()
+}
