@@ -1,6 +1,11 @@
 //! An interrupt leaves nothing behind: no folder, no line of progress.
 
-use std::sync::Once;
+use std::{sync::Once, thread};
+
+use signal_hook::{
+    consts::{SIGHUP, SIGINT, SIGTERM},
+    iterator::Signals,
+};
 
 use crate::{temporary, views::progress};
 
@@ -14,10 +19,13 @@ static WATCHED: Once = Once::new();
 pub(crate) fn watch() {
     WATCHED.call_once(|| {
         // Where signals cannot be watched, a folder may be left: that is no reason to do nothing.
-        let _ = ctrlc::set_handler(|| {
-            progress::clear();
-            temporary::take_away();
-            std::process::exit(INTERRUPTED);
+        let Ok(mut signals) = Signals::new([SIGHUP, SIGINT, SIGTERM]) else { return };
+        let _ = thread::Builder::new().name("interrupt".into()).spawn(move || {
+            if signals.forever().next().is_some() {
+                progress::clear();
+                temporary::take_away();
+                std::process::exit(INTERRUPTED);
+            }
         });
     });
 }

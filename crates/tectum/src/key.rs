@@ -13,8 +13,8 @@ const SHORTEST: usize = 32;
 /// The most of a key file that is read, in bytes.
 const LONGEST: usize = 4096;
 
-/// Bits of entropy, estimated from how often each byte stands in it, that a key must have.
-const LEAST_BITS: f64 = 96.0;
+/// In how many tries a key may not be guessed, by how often each byte stands in it: 96 bits of entropy.
+const LEAST_TRIES: f64 = (1u128 << 96) as f64;
 
 /// Why a file holds no key.
 #[derive(Debug, thiserror::Error)]
@@ -76,7 +76,7 @@ pub(crate) fn read(path: &Path) -> Result<Vec<u8>, KeyError> {
     if text.len() < SHORTEST {
         return Err(KeyError::TooShort { path: path.to_owned(), length: text.len() });
     }
-    if bits(text) < LEAST_BITS {
+    if is_guessable(text) {
         return Err(KeyError::Guessable { path: path.to_owned() });
     }
     Ok(key)
@@ -103,17 +103,29 @@ pub(crate) fn make(path: &Path) -> Result<(), KeyError> {
     file.write_all(text.as_bytes()).and_then(|()| file.sync_all()).map_err(failed)
 }
 
-/// Bits of entropy by how often each byte stands in a text.
-fn bits(text: &[u8]) -> f64 {
-    let mut counts = [0u32; 256];
+/// Whether a text has so many different bytes, and none so often, that it cannot be guessed: whether as many tries as
+/// its bits of entropy say are too many. The entropy is Rényi's of the second order, by how often each byte stands in
+/// it, which is never more than Shannon's: the chance that two bytes of it are the same, once for each byte.
+fn is_guessable(text: &[u8]) -> bool {
+    let mut counts = [0u64; 256];
     for byte in text {
         if let Some(count) = counts.get_mut(usize::from(*byte)) {
             *count += 1;
         }
     }
-    let all = f64::from(u32::try_from(text.len()).unwrap_or(u32::MAX));
-    let each = counts.iter().filter(|count| **count > 0).map(|count| f64::from(*count));
-    each.map(|count| -count * (count / all).log2()).sum()
+    let all: u64 = counts.iter().sum();
+    let same: u64 = counts.iter().map(|count| count * count).sum();
+    // A key file is small, and so both are exact.
+    #[allow(clippy::cast_precision_loss, reason = "a key file is small")]
+    let kinds = (all * all) as f64 / (same.max(1)) as f64;
+    let mut tries = 1.0;
+    for _ in text {
+        tries *= kinds;
+        if tries >= LEAST_TRIES {
+            return false;
+        }
+    }
+    true
 }
 
 #[cfg(test)]
@@ -144,6 +156,13 @@ mod tests {
         assert!(matches!(of(b"harbour\n"), Err(KeyError::TooShort { length: 7, .. })));
         assert!(matches!(of(&[b'a'; 64]), Err(KeyError::Guessable { .. })));
         assert!(matches!(of(&[0; 32]), Err(KeyError::Guessable { .. })));
+        // Two kinds of byte, alike often, are one bit each: 95 of them are too few, and 96 enough.
+        assert!(matches!(of(&b"ab".repeat(47)), Err(KeyError::Guessable { .. })));
+        assert!(of(&b"ab".repeat(48)).is_ok());
+        // One that stands nearly everywhere tells little, however long it is.
+        let mut mostly = [b'a'; 200];
+        mostly[..8].copy_from_slice(b"bcdefghi");
+        assert!(matches!(of(&mostly), Err(KeyError::Guessable { .. })));
         assert!(matches!(of(&[7; 5000]), Err(KeyError::TooLong { .. })));
         assert!(matches!(read(Path::new("/dev/zero")), Err(KeyError::NotRegular { .. })));
         assert!(matches!(read(Path::new("/tmp")), Err(KeyError::NotRegular { .. })));
