@@ -19,6 +19,7 @@
 //! A path is its folder's text, a stroke, and its name; where the last name holds a digit the path as a whole
 //! stands among the folders, as it differs from part to part. All numbers of entries count from 0.
 
+mod brief;
 mod read;
 mod short;
 mod write;
@@ -32,6 +33,7 @@ use crate::{
     fact::{Evidence, Place, Saying, Stance, Why},
     report::{Operation, Outcome},
 };
+pub(super) use brief::leaves_open;
 pub(super) use read::{Kind, Origin, Read, Told, Unit};
 pub(super) use write::tables;
 
@@ -130,12 +132,12 @@ impl Counts {
 
 /// How a field of a part gets its value, or why it has none.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Deserialize, JsonSchema)]
-#[schemars(extend("minItems" = 2))]
-pub(super) struct Way<'a>(
+#[schemars(rename = "Way", extend("minItems" = 2))]
+pub(super) struct Way<'a, S = Source<'a>>(
     /// The field: a JSON Pointer from the part, without the stroke it begins with.
     pub(super) Cow<'a, str>,
     /// Where its value is from.
-    pub(super) Vec<From<'a>>,
+    pub(super) Vec<From<'a, S>>,
     /// Why it has no value; beside a value, why more of it may exist.
     #[serde(default)]
     pub(super) Option<Lack<'a>>,
@@ -143,10 +145,10 @@ pub(super) struct Way<'a>(
 
 /// A piece of evidence, but for what is a part's own. What stands at the end and is usual is left out.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Deserialize, JsonSchema)]
-#[schemars(extend("minItems" = 2))]
-pub(super) struct From<'a>(
+#[schemars(rename = "From", extend("minItems" = 2))]
+pub(super) struct From<'a, S = Source<'a>>(
     /// The file.
-    Source<'a>,
+    S,
     /// How the value follows from what stands there.
     Said,
     /// What stands there.
@@ -185,7 +187,7 @@ impl Serialize for From<'_> {
 /// A source.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, JsonSchema)]
 #[serde(untagged)]
-enum Source<'a> {
+pub(super) enum Source<'a> {
     /// One of the part's folders, counted from 0, as a whole.
     Whole(usize),
     /// A file in one of the part's folders, by its name.
@@ -381,17 +383,6 @@ impl JsonSchema for Part<'_> {
             "minItems": 2,
         })
     }
-}
-
-/// Whether a way, as it stands in its table, leaves open that there is more than could be seen: the value that is
-/// missing, or parts beside those that are told.
-///
-/// # Errors
-/// That it is no way.
-pub(super) fn leaves_open(way: &[u8]) -> Result<bool, serde_json::Error> {
-    let Way(_, from, lack) = serde_json::from_slice(way)?;
-    let settled = |why| matches!(why, Why::NotProvided | Why::NotApplicable | Why::Blank);
-    Ok(lack.is_some_and(|lack| !from.is_empty() || !settled(lack.why)))
 }
 
 /// Whether a pointer leads to a section, or to what else stands in a root.

@@ -13,6 +13,7 @@ use serde_json::Value;
 use super::{
     Accesses, Asked, Evidence, Folder, From, Lack, Own, Part, Place, Said, Saying, Says, Source,
     Spot, Stance, Stands, Tables, Visit, Way, as_it_stands,
+    brief::{Brief, InBrief, recipe_of},
 };
 use crate::{
     fact::{Attempt, Gap},
@@ -29,18 +30,28 @@ pub(in crate::json) type Read<'a> =
     Tables<Rows<'a>, Rows<'a>, Rows<'a>, Rows<'a>, BTreeMap<String, Cut<'a>>, Rows<'a>, Cut<'a>>;
 
 /// A table whose entries are read when they are wanted, and once.
-struct Table<'a, T> {
+pub(super) struct Table<'a, T> {
     name: &'static str,
     rows: Rows<'a>,
     read: Vec<Option<Rc<T>>>,
 }
 
 impl<'a, T: Deserialize<'a>> Table<'a, T> {
-    fn new(name: &'static str, rows: Rows<'a>) -> Self {
+    pub(super) fn get(&mut self, number: usize) -> Result<Rc<T>, ReadError> {
+        self.get_by(number, |row| serde_json::from_slice(row))
+    }
+}
+
+impl<'a, T> Table<'a, T> {
+    pub(super) fn new(name: &'static str, rows: Rows<'a>) -> Self {
         Self { name, rows, read: Vec::new() }
     }
 
-    fn get(&mut self, number: usize) -> Result<Rc<T>, ReadError> {
+    pub(super) fn get_by(
+        &mut self,
+        number: usize,
+        read: impl FnOnce(&'a [u8]) -> Result<T, serde_json::Error>,
+    ) -> Result<Rc<T>, ReadError> {
         if let Some(Some(entry)) = self.read.get(number) {
             return Ok(Rc::clone(entry));
         }
@@ -49,7 +60,7 @@ impl<'a, T: Deserialize<'a>> Table<'a, T> {
             .get(number)
             .ok_or_else(|| broken("", format!("there is no entry {number} of {}", self.name)))?;
         let at = || format!("{}/{number}", self.name);
-        let entry = serde_json::from_slice(row.0);
+        let entry = read(row.0);
         let entry = Rc::new(entry.map_err(|error| broken(&at(), error.to_string()))?);
         if self.read.len() < rows.len() {
             self.read.resize_with(rows.len(), || None);
@@ -70,7 +81,9 @@ pub(in crate::json) struct Told<'a> {
     files: HashMap<usize, HashMap<String, Arc<str>>>,
     texts: Table<'a, Arc<str>>,
     ways: Table<'a, Way<'static>>,
-    recipes: Table<'a, Vec<usize>>,
+    /// The same, for who does not ask where values are from.
+    pub(super) brief: InBrief<'a>,
+    pub(super) recipes: Table<'a, Vec<usize>>,
     visits: Table<'a, Vec<Visit<'static>>>,
     parts: BTreeMap<String, Cut<'a>>,
     /// The kinds of parts that were met, by their patterns; nothing of which nothing is said.
@@ -99,7 +112,25 @@ struct Opened<'a> {
 /// What is said of the values of one part.
 #[derive(Debug, Default)]
 pub(in crate::json) struct Unit {
-    fields: VecDeque<(Rc<Way<'static>>, Origin)>,
+    pub(super) fields: VecDeque<(Named, Origin)>,
+}
+
+/// A way, for the field that it names.
+#[derive(Debug)]
+pub(super) enum Named {
+    Whole(Rc<Way<'static>>),
+    Brief(Rc<Brief<'static>>),
+    Alone(Rc<str>),
+}
+
+impl Named {
+    fn field(&self) -> &str {
+        match self {
+            Self::Whole(way) => &way.0,
+            Self::Brief(way) => &way.0,
+            Self::Alone(field) => field,
+        }
+    }
 }
 
 /// Where a value is from, and why it is missing.
@@ -125,7 +156,7 @@ impl Unit {
     /// What is said of a field, whose value is this.
     pub(in crate::json) fn take(&mut self, field: &str, value: Option<&Value>) -> Origin {
         // Fields come in the order of the declarations, as they are asked for.
-        let at = self.fields.iter().position(|(way, _)| way.0 == field);
+        let at = self.fields.iter().position(|(way, _)| way.field() == field);
         let Some((_, mut origin)) = at.and_then(|at| self.fields.remove(at)) else {
             return Origin::default();
         };
@@ -147,7 +178,10 @@ const MORE: &str = "it tells of more parts than there are; a report that is to b
 const FEWER: &str = "it tells of fewer parts than there are; a report that is to be changed by hand is saved in the \
     expanded form";
 
-fn broken(at: &str, said: impl Into<String>) -> ReadError {
+pub(super) const MORE_OF_ITS_OWN: &str = "a part has more of its own than its ways take";
+pub(super) const LESS_OF_ITS_OWN: &str = "a part has less of its own than its ways take";
+
+pub(super) fn broken(at: &str, said: impl Into<String>) -> ReadError {
     ReadError::Malformed { at: format!("/origins/{at}"), said: said.into() }
 }
 
@@ -168,12 +202,15 @@ impl<'a> Told<'a> {
         depth: Depth,
     ) -> (Self, Cut<'a>) {
         let Tables { folders, texts, sayings, ways, recipes, parts, visits, accesses } = tables;
+        let none = || Rows::Apart(Vec::new());
+        let (ways, brief) = if depth == Depth::Whole { (ways, none()) } else { (none(), ways) };
         let told = Self {
             folders: Table::new("folders", folders),
             paths: HashMap::new(),
             files: HashMap::new(),
             texts: Table::new("texts", texts),
             ways: Table::new("ways", ways),
+            brief: InBrief::new(brief, depth),
             recipes: Table::new("recipes", recipes),
             visits: Table::new("visits", visits),
             parts,
@@ -188,7 +225,7 @@ impl<'a> Told<'a> {
         (told, accesses)
     }
 
-    fn spend(&mut self, bytes: usize) -> Result<(), ReadError> {
+    pub(super) fn spend(&mut self, bytes: usize) -> Result<(), ReadError> {
         let left = self.left.checked_sub(bytes as u64);
         self.left = left.ok_or_else(|| broken("", "it says more than a report may hold"))?;
         Ok(())
@@ -311,9 +348,16 @@ impl<'a> Told<'a> {
         };
         let of = |opened: &Opened<'_>| of_parts(&opened.pattern);
         let part = opened.parts.pop_front().ok_or_else(|| broken(&of(opened), FEWER))?;
-        let part = serde_json::from_slice(part.0)
-            .map_err(|error| broken(&of(opened), error.to_string()))?;
-        self.unit(part).map_err(|error| match error {
+        let recipe = recipe_of(part.0).filter(|_| self.depth == Depth::Reasons);
+        let unit = match recipe {
+            Some(recipe) => self.unit_of_reasons(recipe),
+            None => {
+                let part = serde_json::from_slice(part.0);
+                let part = part.map_err(|error| broken(&of(opened), error.to_string()))?;
+                self.unit(part)
+            }
+        };
+        unit.map_err(|error| match error {
             // What is wrong with an entry of a table is told with where that stands.
             ReadError::Malformed { at, said } if at.ends_with('/') => {
                 let opened = kind.and_then(|Kind(at)| self.opened.get(at));
@@ -355,20 +399,25 @@ impl<'a> Told<'a> {
     }
 
     fn unit(&mut self, part: Part<'a>) -> Result<Unit, ReadError> {
+        match self.depth {
+            Depth::Whole => {}
+            Depth::Gaps => return self.unit_in_brief(part),
+            Depth::Reasons => return self.unit_of_reasons(part.recipe),
+        }
         let recipe = self.recipes.get(part.recipe)?;
-        self.spend(recipe.len() * size_of::<(Rc<Way<'_>>, Origin)>())?;
+        self.spend(recipe.len() * size_of::<(Named, Origin)>())?;
         let mut own = Taking { folders: part.folders, values: part.values.into_iter() };
         let mut fields = VecDeque::new();
         for number in recipe.iter() {
             let way = self.ways.get(*number)?;
             let origin = self.origin(&way, &mut own)?;
             if !origin.says_nothing() {
-                fields.push_back((way, origin));
+                fields.push_back((Named::Whole(way), origin));
             }
         }
         match own.values.next() {
             None => Ok(Unit { fields }),
-            Some(_) => Err(broken("", "a part has more of its own than its ways take")),
+            Some(_) => Err(broken("", MORE_OF_ITS_OWN)),
         }
     }
 
@@ -378,12 +427,6 @@ impl<'a> Told<'a> {
         for (number, piece) in from.iter().enumerate() {
             let From(.., stands, _, _) = piece;
             self.spend(size_of::<Evidence>())?;
-            if self.depth != Depth::Whole {
-                for _ in 0..piece.takes() {
-                    own.next()?;
-                }
-                continue;
-            }
             if *stands == Stands::Value {
                 origin.of_value.push(number);
             }
@@ -392,15 +435,7 @@ impl<'a> Told<'a> {
         }
         if let Some(lack) = lack {
             self.spend(size_of::<Gap>())?;
-            origin.gap = Some(match self.depth {
-                Depth::Whole | Depth::Gaps => self.gap(lack, own)?,
-                Depth::Reasons => {
-                    for _ in 0..lack.takes() {
-                        own.next()?;
-                    }
-                    Gap::new(lack.why)
-                }
-            });
+            origin.gap = Some(self.gap(lack, own)?);
         }
         Ok(origin)
     }
@@ -436,7 +471,7 @@ impl<'a> Told<'a> {
         Ok(Evidence { source, place, rule, raw, stance })
     }
 
-    fn gap(&mut self, lack: &Lack<'_>, own: &mut Taking<'a>) -> Result<Gap, ReadError> {
+    pub(super) fn gap(&mut self, lack: &Lack<'_>, own: &mut Taking<'a>) -> Result<Gap, ReadError> {
         let named = match &lack.source {
             Asked::One(source) => Some(self.source(source, own)?),
             Asked::Last | Asked::None(_) => None,
@@ -507,16 +542,14 @@ impl<'a> Told<'a> {
 }
 
 /// What a part has of its own, while its ways take it.
-struct Taking<'a> {
-    folders: Vec<usize>,
-    values: std::vec::IntoIter<Own<'a>>,
+pub(super) struct Taking<'a> {
+    pub(super) folders: Vec<usize>,
+    pub(super) values: std::vec::IntoIter<Own<'a>>,
 }
 
 impl<'a> Taking<'a> {
     fn next(&mut self) -> Result<Own<'a>, ReadError> {
-        self.values
-            .next()
-            .ok_or_else(|| broken("", "a part has less of its own than its ways take"))
+        self.values.next().ok_or_else(|| broken("", LESS_OF_ITS_OWN))
     }
 
     fn number(&mut self) -> Result<u64, ReadError> {
@@ -529,16 +562,16 @@ impl<'a> Taking<'a> {
 
 impl Lack<'_> {
     /// How much of a part's own it takes.
-    fn takes(&self) -> usize {
+    pub(super) fn takes(&self) -> usize {
         let answers = self.tried.iter().map(|(_, answer)| answer);
         let said = self.hint.iter().chain(answers);
         said.filter(|said| matches!(said, Said::OfNext { .. })).count() + usize::from(self.raw)
     }
 }
 
-impl From<'_> {
+impl<S> From<'_, S> {
     /// How much of a part's own it takes.
-    fn takes(&self) -> usize {
+    pub(super) fn takes(&self) -> usize {
         let Self(_, rule, stands, place, says) = self;
         let place = matches!(place, Some(Spot::Line | Spot::Structure(..) | Spot::Name));
         let rule = matches!(rule, Said::OfNext { .. });
