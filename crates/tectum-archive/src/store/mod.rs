@@ -356,28 +356,41 @@ pub trait Store: Send + Sync {
         each: &(dyn Fn(usize, &Report) + Sync),
     ) -> Result<(), StoreError> {
         let same = SameSections::default();
-        let values = |latest: &Latest| {
-            let (machine, digest) = (latest.machine.as_str(), latest.state.as_str());
-            let Some(wanted) = asked.names() else {
-                return self.values(machine, digest, asked).map(Arc::new);
-            };
-            let text = self.state_text_in_part(machine, digest, wanted)?;
-            let read = || {
-                let what = || format!("state {digest} of {machine}");
-                asked.of_state(&what, digest, &text)
-            };
-            match State::sections_of(&text, digest) {
-                Some(own) => same.report(own, read),
-                None => read().map(Arc::new),
-            }
-        };
-        let rows: Vec<(usize, &Latest)> = machines.iter().enumerate().collect();
-        let work = |(row, latest): &(usize, &Latest)| {
-            each(*row, &*values(latest)?);
-            Ok(())
-        };
-        side_by_side(&rows, ROW, work, |_, done: Result<(), StoreError>| done)
+        each_latest(machines, each, |_, latest| same_values(self, &same, latest, asked))
     }
+}
+
+/// The values that are wanted of a machine as it was looked at last, read where none before it had the same.
+fn same_values<S: Store + ?Sized>(
+    store: &S,
+    same: &SameSections,
+    latest: &Latest,
+    asked: &Asked<'_>,
+) -> Result<Arc<Report>, StoreError> {
+    let (machine, digest) = (latest.machine.as_str(), latest.state.as_str());
+    let Some(wanted) = asked.names() else {
+        return store.values(machine, digest, asked).map(Arc::new);
+    };
+    let text = store.state_text_in_part(machine, digest, wanted)?;
+    let read = || asked.of_state(&|| format!("state {digest} of {machine}"), digest, &text);
+    match State::sections_of(&text, digest) {
+        Some(own) => same.report(own, read),
+        None => read().map(Arc::new),
+    }
+}
+
+/// Tells of machines as they were looked at last what values they have, each with its row, side by side.
+fn each_latest(
+    machines: &[Latest],
+    each: &(dyn Fn(usize, &Report) + Sync),
+    values: impl Fn(usize, &Latest) -> Result<Arc<Report>, StoreError> + Sync,
+) -> Result<(), StoreError> {
+    let rows: Vec<(usize, &Latest)> = machines.iter().enumerate().collect();
+    let work = |(row, latest): &(usize, &Latest)| {
+        each(*row, &*values(*row, latest)?);
+        Ok(())
+    };
+    side_by_side(&rows, ROW, work, |_, done: Result<(), StoreError>| done)
 }
 
 /// So many states are read in one go.

@@ -9,7 +9,7 @@ use super::{StoreError, bounded::Bounded};
 /// The most bytes of reports and of the texts that they were read of.
 const MOST_BYTES: usize = 8 << 20;
 
-/// Reports of some sections, by the text of these.
+/// Reports of some sections, by the text of these, or by what digests say of it.
 #[derive(Debug)]
 pub(crate) struct SameSections(Bounded<Vec<u8>, Arc<Report>>);
 
@@ -26,12 +26,23 @@ impl SameSections {
         text: &[u8],
         read: impl FnOnce() -> Result<Report, StoreError>,
     ) -> Result<Arc<Report>, StoreError> {
-        if let Some(known) = self.0.get(text) {
-            return Ok(known);
+        match self.get(text) {
+            Some(known) => Ok(known),
+            None => Ok(self.keep(text.to_owned(), read()?, text.len())),
         }
-        let report = Arc::new(read()?);
+    }
+
+    /// What was read of the same.
+    pub(crate) fn get(&self, key: &[u8]) -> Option<Arc<Report>> {
+        self.0.get(key)
+    }
+
+    /// Keeps what was read of a text of so many bytes.
+    pub(crate) fn keep(&self, key: Vec<u8>, report: Report, bytes: usize) -> Arc<Report> {
+        let report = Arc::new(report);
         // Of what it holds beside its own size its text says how much that is.
-        self.0.keep(text.to_owned(), Arc::clone(&report), size_of::<Report>() + 2 * text.len());
-        Ok(report)
+        let bytes = size_of::<Report>() + key.len() + bytes;
+        self.0.keep(key, Arc::clone(&report), bytes);
+        report
     }
 }

@@ -1,7 +1,7 @@
 //! Files of an archive: read no longer than such a file is, written whole or not at all.
 
 use std::{
-    fs::File,
+    fs::{File, Metadata},
     io::{self, Write},
     os::{fd::AsFd, unix::fs::MetadataExt},
     path::Path,
@@ -30,24 +30,24 @@ pub(super) fn damaged(path: &Path, said: impl Into<String>) -> StoreError {
     StoreError::Damaged { what: path.display().to_string(), said: said.into() }
 }
 
-/// Opens a file. What is no regular file is not opened.
-fn open(path: &Path, how: OFlags) -> Result<File, StoreError> {
+/// Opens a file, and says what stands there. What is no regular file is not opened.
+fn open(path: &Path, how: OFlags) -> Result<(File, Metadata), StoreError> {
     let failed = failed(path);
     let flags = how | OFlags::NOFOLLOW | OFlags::NONBLOCK | OFlags::CLOEXEC;
     let file =
         rustix::fs::open(path, flags, Mode::empty()).map_err(|cause| failed(cause.into()))?;
     let file = File::from(file);
-    match file.metadata().map_err(failed)?.is_file() {
-        true => Ok(file),
+    let stands = file.metadata().map_err(failed)?;
+    match stands.is_file() {
+        true => Ok((file, stands)),
         false => Err(damaged(path, "no file stands there")),
     }
 }
 
 /// The bytes of a file. What is no regular file is not read.
 pub(super) fn read(path: &Path) -> Result<Vec<u8>, StoreError> {
-    let file = open(path, OFlags::RDONLY)?;
-    let length = file.metadata().map_or(0, |stands| stands.len());
-    let length = usize::try_from(length).unwrap_or(usize::MAX).min(MOST_BYTES);
+    let (file, stands) = open(path, OFlags::RDONLY)?;
+    let length = usize::try_from(stands.len()).unwrap_or(usize::MAX).min(MOST_BYTES);
     let mut bytes = Vec::with_capacity(length + 1);
     loop {
         if bytes.len() == bytes.capacity() {
@@ -73,8 +73,7 @@ pub(super) fn write(path: &Path, bytes: &[u8]) -> Result<(), StoreError> {
 /// Writes over what stands in a file of the same length, in one go; whether there was one. It comes onto the
 /// disk when the system brings it there.
 pub(super) fn write_over(path: &Path, bytes: &[u8]) -> Result<bool, StoreError> {
-    let Ok(file) = open(path, OFlags::WRONLY) else { return Ok(false) };
-    let stands = file.metadata().map_err(failed(path))?;
+    let Ok((file, stands)) = open(path, OFlags::WRONLY) else { return Ok(false) };
     if stands.len() != bytes.len() as u64 || stands.nlink() != 1 {
         return Ok(false);
     }

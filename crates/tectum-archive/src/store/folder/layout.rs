@@ -51,14 +51,17 @@ impl Machine {
         self.0.join("looks")
     }
 
-    /// The file of a look by the name of it, plain or packed, or what is kept of it; nothing where there is none.
+    /// Where the file of a look may be by the name of it, plain or packed, or what is kept of it; nothing where that is
+    /// no name of one.
+    pub(super) fn look_paths(&self, name: &str) -> impl Iterator<Item = PathBuf> {
+        let ends = look_number(name).map_or(&[][..], |_| &ENDS);
+        let looks = self.looks();
+        ends.iter().map(move |end| looks.join(format!("{name}{end}")))
+    }
+
+    /// Where it is; nothing where there is none.
     pub(super) fn look(&self, name: &str) -> Option<PathBuf> {
-        look_number(name)?;
-        let there = |end: &str| {
-            let path = self.looks().join(format!("{name}{end}"));
-            path.symlink_metadata().is_ok().then_some(path)
-        };
-        ENDS.iter().find_map(|end| there(end))
+        self.look_paths(name).find(|path| path.symlink_metadata().is_ok())
     }
 
     /// Where a look of this name is written, or what is kept of it.

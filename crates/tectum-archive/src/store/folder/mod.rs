@@ -15,6 +15,7 @@ mod pack;
 mod reading;
 mod removing;
 mod saving;
+mod values;
 mod verify;
 
 use std::{
@@ -25,7 +26,7 @@ use std::{
 
 use serde::{Serialize, de::DeserializeOwned};
 
-use tectum_report::version::Readable;
+use tectum_report::{Report, version::Readable};
 
 use self::{
     disk::{make_folder, names},
@@ -36,7 +37,7 @@ use self::{
     reading::{Reading, files},
 };
 use super::{
-    Brought, Entry, Holding, Latest, PieceAt, Problem, Remembered, Saved, Store, StoreError,
+    Asked, Brought, Entry, Holding, Latest, PieceAt, Problem, Remembered, Saved, Store, StoreError,
     Verified, bounded::Bounded, observation_of,
 };
 use crate::{
@@ -403,6 +404,15 @@ impl Store for FolderStore {
         let marked = self.marks(key)?.iter().map(|mark| mark.observation).collect();
         removing::remove(&machine, numbers, &marked)?;
         self.index().index.refresh_one(key)
+    }
+
+    fn latest_values(
+        &self,
+        machines: &[Latest],
+        asked: &Asked<'_>,
+        each: &(dyn Fn(usize, &Report) + Sync),
+    ) -> Result<(), StoreError> {
+        self.each_latest_value(machines, asked, each)
     }
 
     fn verify(&self, tell: &mut dyn FnMut(Problem)) -> Result<Verified, StoreError> {

@@ -65,8 +65,8 @@ impl<'a> Reading<'a> {
         if let Some(known) = self.opened.borrow().get(look) {
             return known.clone();
         }
-        let path = self.machine.look(look);
-        let file = path.and_then(|path| LookFile::open(&path).ok()).map(Arc::new);
+        let file = self.machine.look_paths(look).find_map(|path| LookFile::open(&path).ok());
+        let file = file.map(Arc::new);
         let mut opened = self.opened.borrow_mut();
         let bytes =
             |file: &Option<Arc<LookFile>>| file.as_ref().map_or(0, |file| file.bytes().len());

@@ -180,7 +180,7 @@ impl<'a> Told<'a> {
 
 /// The number of a part's recipe, which stands first; nothing where it is not written as it should be.
 pub(super) fn recipe_of(part: &[u8]) -> Option<usize> {
-    let behind = part.strip_prefix(b"[")?;
+    let behind = part.trim_ascii_start().strip_prefix(b"[")?;
     let end = behind.iter().position(|byte| !byte.is_ascii_digit())?;
     std::str::from_utf8(behind.get(..end)?).ok()?.parse().ok()
 }

@@ -220,6 +220,20 @@ impl Index {
         self.value(text, [key, state])
     }
 
+    /// The same of machines and the states in which they were looked at last; nothing where there is none.
+    pub(super) fn looks_with_latest(
+        &self,
+        machines: &[Latest],
+    ) -> Result<Vec<Option<String>>, StoreError> {
+        // Each question by itself would lock the index and let it go again.
+        let failed = failed(&self.archive);
+        let together = self.database.unchecked_transaction().map_err(&failed)?;
+        let looks = machines.iter().map(|one| self.look_with(&one.machine, &one.state));
+        let looks = looks.collect::<Result<Vec<_>, StoreError>>()?;
+        together.commit().map_err(&failed)?;
+        Ok(looks)
+    }
+
     /// What the look of a machine is called that saw a state last: what it needs is where it was whole last.
     pub(super) fn last_look_with(
         &self,
