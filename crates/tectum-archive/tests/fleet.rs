@@ -1,0 +1,180 @@
+//! Which machines have which value, of fleets that have much or nothing in common, and of archives that are damaged.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::print_stderr,
+    clippy::indexing_slicing,
+    clippy::cast_possible_truncation,
+    unreachable_pub,
+    missing_docs,
+    reason = "a test stops at the first thing that is not as it should be"
+)]
+
+mod support;
+
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    fs,
+    path::{Path as FilePath, PathBuf},
+};
+
+use rstest::rstest;
+use support::{Machine, save};
+use tectum_archive::{
+    fleet::{Having, by_value},
+    store::{Store, StoreError, folder::FolderStore},
+};
+use tectum_report::query::Path;
+
+fn told(store: &dyn Store, path: &str) -> Result<Vec<Having>, StoreError> {
+    let path: Path = path.parse().unwrap();
+    by_value(store, &store.machines()?, &path)
+}
+
+fn plainly(all: &[Having]) -> BTreeMap<Option<String>, BTreeSet<String>> {
+    all.iter().map(|one| (one.value.clone(), one.machines.iter().cloned().collect())).collect()
+}
+
+/// A fleet of so many machines, of which each so many share a kernel; their modules are their own.
+fn fleet(store: &dyn Store, machines: u32, alike: u32) {
+    for number in 0..machines {
+        let mut machine = Machine::new(number);
+        machine.kernel = format!("6.12.{}", number / alike);
+        for day in 0..2 {
+            // On the second day nothing is new but for the firmware of every third.
+            if day == 1 && number % 3 == 0 {
+                machine.firmware = "2.5".into();
+            }
+            save(store, &machine.report(day)).unwrap();
+        }
+    }
+}
+
+#[rstest]
+#[case::all_alike(90, 90)]
+#[case::some_alike(90, 7)]
+#[case::none_alike(150, 1)]
+fn each_machine_has_its_value(
+    #[case] machines: u32,
+    #[case] alike: u32,
+    #[values(false, true)] packed: bool,
+) {
+    let folder = tempfile::tempdir().unwrap();
+    let store = FolderStore::open_or_make(folder.path(), packed).unwrap();
+    fleet(&store, machines, alike);
+    // A store that is opened again knows nothing of what was saved but by its files.
+    let again = FolderStore::open(folder.path(), packed).unwrap();
+    for store in [&store, &again] {
+        let mut kernels: BTreeMap<Option<String>, BTreeSet<String>> = BTreeMap::new();
+        let mut serials = kernels.clone();
+        let mut firmware = kernels.clone();
+        for number in 0..machines {
+            let name = format!("tide-{number:03}");
+            let kernel = Some(format!("6.12.{}", number / alike));
+            kernels.entry(kernel).or_default().insert(name.clone());
+            let serial = Some(format!("LW-{number:03}-A1, LW-{number:03}-B1"));
+            serials.entry(serial).or_default().insert(name.clone());
+            let version = Some(if number % 3 == 0 { "2.5" } else { "2.4" }.to_owned());
+            firmware.entry(version).or_default().insert(name);
+        }
+        assert_eq!(plainly(&told(store, "os.kernel_release").unwrap()), kernels);
+        assert_eq!(plainly(&told(store, "memory.modules.*.serial").unwrap()), serials);
+        assert_eq!(plainly(&told(store, "firmware.version").unwrap()), firmware);
+        // Of a value that nobody has all machines are told together.
+        let nobody = told(store, "os.timezone").unwrap();
+        assert_eq!(nobody.len(), 1);
+        assert_eq!((nobody[0].value.as_ref(), nobody[0].machines.len() as u32), (None, machines));
+        // The most common stands first.
+        let counts: Vec<usize> =
+            told(store, "firmware.version").unwrap().iter().map(|one| one.machines.len()).collect();
+        assert!(counts.is_sorted_by(|a, b| a >= b), "{counts:?}");
+    }
+}
+
+#[test]
+fn conditions_and_several_values_are_of_one_machine_each() {
+    let folder = tempfile::tempdir().unwrap();
+    let store = FolderStore::open_or_make(folder.path(), true).unwrap();
+    for number in 0..4 {
+        let mut machine = Machine::new(number);
+        if number == 2 {
+            machine.modules.remove("B1");
+        }
+        save(&store, &machine.report(0)).unwrap();
+    }
+    let sizes = told(&store, "memory.modules.*.size").unwrap();
+    let sizes: Vec<(Option<&str>, usize)> =
+        sizes.iter().map(|one| (one.value.as_deref(), one.machines.len())).collect();
+    assert_eq!(sizes, [(Some("2 × 32 GiB"), 3), (Some("32 GiB"), 1)]);
+    let slots = told(&store, "memory.modules[serial=LW-001-B1].slot").unwrap();
+    assert_eq!(slots.len(), 2);
+    assert_eq!(slots[0].value, None);
+    assert_eq!(slots[1].machines, ["tide-001"]);
+}
+
+/// The files of looks in an archive.
+fn looks(root: &FilePath) -> Vec<PathBuf> {
+    let mut all = Vec::new();
+    for machine in fs::read_dir(root.join("machines")).unwrap() {
+        for look in fs::read_dir(machine.unwrap().path().join("looks")).unwrap() {
+            all.push(look.unwrap().path());
+        }
+    }
+    all.sort();
+    all
+}
+
+/// A file that is damaged anywhere tells what it told before, or that it is damaged: never anything else.
+#[rstest]
+fn what_is_damaged_is_told_and_never_another_value(#[values(false, true)] packed: bool) {
+    let folder = tempfile::tempdir().unwrap();
+    let store = FolderStore::open_or_make(folder.path(), packed).unwrap();
+    fleet(&store, 3, 1);
+    let paths = ["os.kernel_release", "firmware.version", "memory.modules.*.serial"];
+    let whole: Vec<Vec<Having>> = paths.iter().map(|path| told(&store, path).unwrap()).collect();
+    let mut damaged = 0;
+    for look in looks(folder.path()) {
+        let bytes = fs::read(&look).unwrap();
+        // Some forty places of each file.
+        for at in (0..bytes.len()).step_by((bytes.len() / 40).max(1)) {
+            let mut other = bytes.clone();
+            other[at] ^= 0x20;
+            fs::write(&look, &other).unwrap();
+            for (path, whole) in paths.iter().zip(&whole) {
+                // What was read before may still be known: another program would not know it.
+                let store = FolderStore::open(folder.path(), packed);
+                match store.and_then(|store| told(&store, path)) {
+                    Ok(told) => assert_eq!(&told, whole, "{} {at} {path}", look.display()),
+                    Err(StoreError::Damaged { .. } | StoreError::Report { .. }) => damaged += 1,
+                    Err(other) => panic!("{} {at} {path}: {other}", look.display()),
+                }
+            }
+        }
+        fs::write(&look, &bytes).unwrap();
+    }
+    assert!(damaged > 20, "{damaged}");
+    let store = FolderStore::open(folder.path(), packed).unwrap();
+    let again: Vec<Vec<Having>> = paths.iter().map(|path| told(&store, path).unwrap()).collect();
+    assert_eq!(again, whole);
+}
+
+#[rstest]
+fn a_file_that_is_gone_is_told(#[values(false, true)] packed: bool) {
+    let folder = tempfile::tempdir().unwrap();
+    let store = FolderStore::open_or_make(folder.path(), packed).unwrap();
+    let machine = Machine::new(0);
+    for day in 0..3 {
+        save(&store, &machine.report(day)).unwrap();
+    }
+    // The first look brought all that is known of the state; without it nothing is known of that any more.
+    let first = looks(folder.path()).remove(0);
+    fs::remove_file(&first).unwrap();
+    let store = FolderStore::open(folder.path(), packed).unwrap();
+    let error = told(&store, "os.kernel_release").unwrap_err();
+    assert!(matches!(error, StoreError::Damaged { .. }), "{error}");
+    let mut problems = 0;
+    store.verify(&mut |_| problems += 1).unwrap();
+    assert!(problems > 0);
+}
