@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use super::{path::Path, way::Step};
 use crate::{
-    declare::{AnyFact, FieldShape, Node, Record, fact_at, fields},
+    declare::{AnyFact, FieldShape, Kind, Node, Record, fact_at},
     fact::{Evidence, Gap},
     report::Report,
 };
@@ -71,13 +71,21 @@ fn descend<'a>(
     let each_a_part = !way.iter().any(|step| {
         step.names.iter().any(|name| name.contains('.')) && pattern.may_part_names(step.shape)
     });
-    for (field, node) in fields(record) {
+    let last = each_a_part.then(|| pattern.last_name(way.len() + 1)).flatten();
+    let is_other = |field: &FieldShape| {
+        last.is_some_and(|last| {
+            !last.is_match(field.name)
+                && !field.short_name().is_some_and(|name| last.is_match(name))
+        })
+    };
+    for (index, field) in record.shape().fields.iter().enumerate() {
         if section.is_some_and(|section| section != field.name) {
             continue;
         }
-        if matches!(node, Node::Leaf(_)) && each_a_part && pattern.passes_by(way.len() + 1, field) {
+        if matches!(field.kind, Kind::Leaf(_)) && is_other(field) {
             continue;
         }
+        let Some(node) = record.node(index) else { continue };
         // What another field is called whole is no short name for this one.
         let short = field.short_name().filter(|short| record.shape().index_of(short).is_none());
         let names = std::iter::once(field.name).chain(short).map(Cow::Borrowed);

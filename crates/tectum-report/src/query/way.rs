@@ -120,25 +120,21 @@ impl Path {
         &[]
     }
 
-    /// Whether the name of a value's field alone tells that it does not name it, at the end of so many steps, each of
-    /// one part: most are told by that.
-    pub(super) fn passes_by(&self, steps: usize, field: &FieldShape) -> bool {
+    /// What a value's field must be called that it names at the end of so many steps, each of one part; nothing where
+    /// the name alone does not tell. Most fields are told by that.
+    pub(super) fn last_name(&self, steps: usize) -> Option<&Naming> {
         // A condition may leave out the element that it chooses, and a pattern may name a root.
         let plain =
             |part: &Part| matches!(part, Part::Named(_, conditions) if conditions.is_empty());
         let (Some(Part::Named(Naming::Name(first), _)), Some(Part::Named(last, _))) =
             (self.parts.first(), self.parts.last())
         else {
-            return false;
+            return None;
         };
         let from_root = ROOTS.contains(&first.as_str());
         // A path that ends above values names all beneath it.
         let ends_above = self.parts.len() + usize::from(!from_root) < steps;
-        let is_last = |name: &str| last.is_match(name);
-        !ends_above
-            && self.parts.iter().all(plain)
-            && !is_last(field.name)
-            && !field.short_name().is_some_and(is_last)
+        (!ends_above && self.parts.iter().all(plain)).then_some(last)
     }
 
     /// Whether any of its parts may be a piece of the name of an element of this shape; the first element stands in a

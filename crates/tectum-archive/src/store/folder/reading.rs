@@ -11,7 +11,7 @@ use std::{
 
 use super::{
     disk::{damaged, names},
-    layout::{Machine, look_in, look_number, pieces_in},
+    layout::{Machine, is_packed, look_in, look_number, pieces_in},
     look_file::{List, LookFile, Of, digest_of_origins, piece_key},
     pack::Tag,
 };
@@ -26,6 +26,8 @@ const MOST_OPENED: usize = 64 << 20;
 /// The files of one machine's looks, each opened once.
 pub(super) struct Reading<'a> {
     machine: &'a Machine,
+    /// Whether they are packed, most likely.
+    packed: bool,
     opened: RefCell<HashMap<String, Option<Arc<LookFile>>>>,
     /// Pieces that stood where they should, by look.
     stood: RefCell<BTreeSet<(String, Tag)>>,
@@ -53,7 +55,12 @@ impl Found {
 
 impl<'a> Reading<'a> {
     pub(super) fn of(machine: &'a Machine) -> Self {
-        Self { machine, opened: RefCell::default(), stood: RefCell::default() }
+        Self::expecting(machine, false)
+    }
+
+    /// The same; packed files are looked for first, or last.
+    pub(super) fn expecting(machine: &'a Machine, packed: bool) -> Self {
+        Self { machine, packed, opened: RefCell::default(), stood: RefCell::default() }
     }
 
     pub(super) fn machine(&self) -> &'a Machine {
@@ -65,8 +72,9 @@ impl<'a> Reading<'a> {
         if let Some(known) = self.opened.borrow().get(look) {
             return known.clone();
         }
-        let file = self.machine.look_paths(look).find_map(|path| LookFile::open(&path).ok());
-        let file = file.map(Arc::new);
+        let mut paths: Vec<PathBuf> = self.machine.look_paths(look).collect();
+        paths.sort_by_key(|path| is_packed(path) != self.packed);
+        let file = paths.iter().find_map(|path| LookFile::open(path).ok()).map(Arc::new);
         let mut opened = self.opened.borrow_mut();
         let bytes =
             |file: &Option<Arc<LookFile>>| file.as_ref().map_or(0, |file| file.bytes().len());

@@ -41,7 +41,7 @@ impl FolderStore {
     ) -> Option<Arc<Report>> {
         let wanted = asked.names()?;
         let machine = Machine::at(&self.root, &latest.machine);
-        let reading = Reading::of(&machine);
+        let reading = Reading::expecting(&machine, self.packed);
         let found = reading.list(Of::State, look, Some(&latest.state)).ok()?;
         let pieces = found.list.pieces.iter();
         let pieces: Vec<_> = pieces.filter(|at| wanted.contains(&at.section.as_str())).collect();
