@@ -342,7 +342,16 @@ fn what_was_taken_out_or_slipped_in_is_told() {
     });
     assert!(state.contains("platform in it was altered"), "{state}");
     assert!(state.contains("no longer holds what a look needs of it: platform"), "{state}");
-    // Whoever alters a section and its digest, and the lists, has another state.
+    // A list is held against its checksum.
+    let list = told("list", &|at| {
+        let path = at.join(&names[0]);
+        let text = fs::read_to_string(&path).unwrap();
+        let at = text.find("{\"state\":").unwrap();
+        let (before, behind) = text.split_at(at);
+        fs::write(path, [before, &behind.replacen("\"os\"", "\"oS\"", 1)].concat()).unwrap();
+    });
+    assert!(list.contains("it no longer says what a look saw"), "{list}");
+    // Whoever alters a section and its digest, and the lists with their checksum, has another state.
     let state = told("digest", &|at| {
         let path = at.join(&names[0]);
         let text = fs::read_to_string(&path).unwrap();
@@ -352,6 +361,15 @@ fn what_was_taken_out_or_slipped_in_is_told() {
         let content = rest.strip_suffix('}').unwrap().replace("Fathom 2240", "Fathom 2241");
         let new = tectum_archive::written::digest(content.as_bytes());
         let text = text.replace("Fathom 2240", "Fathom 2241").replace(old, &new);
+        let list = text.lines().find(|line| line.starts_with("{\"state\":")).unwrap();
+        let read: serde_json::Value = serde_json::from_str(list).unwrap();
+        let mut all = String::new();
+        for section in read["sections"].as_array().unwrap() {
+            let word = |name: &str| section[name].as_str().unwrap().to_owned();
+            all += &format!("{}\n{}\n", word("section"), word("digest"));
+        }
+        let again = crc32fast::hash(all.as_bytes()).to_string();
+        let text = text.replace(&read["checksum"].to_string(), &again);
         fs::write(path, text).unwrap();
     });
     assert!(state.contains("was altered: its digest is another"), "{state}");

@@ -137,10 +137,10 @@ fn what_is_damaged_is_told_and_never_another_value(#[values(false, true)] packed
     let mut damaged = 0;
     for look in looks(folder.path()) {
         let bytes = fs::read(&look).unwrap();
-        // Some forty places of each file.
-        for at in (0..bytes.len()).step_by((bytes.len() / 40).max(1)) {
+        // Some sixty places of each file: another letter, a capital one.
+        for at in (0..bytes.len()).step_by((bytes.len() / 60).max(1)) {
             let mut other = bytes.clone();
-            other[at] ^= 0x20;
+            other[at] ^= if at % 2 == 0 { 0x20 } else { 0x01 };
             fs::write(&look, &other).unwrap();
             for (path, whole) in paths.iter().zip(&whole) {
                 // What was read before may still be known: another program would not know it.
@@ -158,6 +158,33 @@ fn what_is_damaged_is_told_and_never_another_value(#[values(false, true)] packed
     let store = FolderStore::open(folder.path(), packed).unwrap();
     let again: Vec<Vec<Having>> = paths.iter().map(|path| told(&store, path).unwrap()).collect();
     assert_eq!(again, whole);
+}
+
+/// A section that is no longer named where its state says what is in it is not one that the machine lacks.
+#[rstest]
+#[case("\"section\":\"os\"", "\"section\":\"oS\"")]
+#[case("\"section\":\"os\"", "\"section\":\"usb\"")]
+#[case("{\"section\":\"os\",", "{\"section\":\"os\",\"x\":\"")]
+fn a_list_that_was_altered_is_told(#[case] own: &str, #[case] other: &str) {
+    let folder = tempfile::tempdir().unwrap();
+    let store = FolderStore::open_or_make(folder.path(), false).unwrap();
+    save(&store, &Machine::new(0).report(0)).unwrap();
+    let look = looks(folder.path()).remove(0);
+    let text = fs::read_to_string(&look).unwrap();
+    let line = text.lines().position(|line| line.starts_with("{\"state\"")).unwrap();
+    let altered: Vec<String> = text
+        .lines()
+        .enumerate()
+        .map(|(at, own_line)| match at == line {
+            true => own_line.replacen(own, other, 1),
+            false => own_line.to_owned(),
+        })
+        .collect();
+    assert_ne!(altered.concat(), text.replace('\n', ""));
+    fs::write(&look, altered.join("\n") + "\n").unwrap();
+    let store = FolderStore::open(folder.path(), false).unwrap();
+    let error = told(&store, "os.kernel_release").unwrap_err();
+    assert!(matches!(error, StoreError::Damaged { .. }), "{error}");
 }
 
 #[rstest]

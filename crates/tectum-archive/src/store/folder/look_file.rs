@@ -3,7 +3,7 @@
 //! ```text
 //! {"format":"tectum-observation",…}                                the observation, as the chain has it
 //! {"stands_in":{"state":"00000003-20260512T030000Z",…}}            in which look's file its lists stand, if not here
-//! {"state":"sha256:…","sections":[{"section":"cpu","digest":"sha256:…","look":"00000001-…"},…]}
+//! {"state":"sha256:…","checksum":1234567890,"sections":[{"section":"cpu","digest":"sha256:…","look":"00000001-…"},…]}
 //! {"origins":"sha256:…","sections":[…]}
 //! {"section":"cpu","digest":"sha256:…","content":{…}}              a section of a state
 //! {"origins_of":"cpu","digest":"sha256:…","content":{…}}           where the values of a section are from
@@ -11,7 +11,8 @@
 //!
 //! A look at an unchanged machine is two lines, and one that saw another memory module brings that section alone.
 //! What is asked for is found by how its line begins, or by the tag before it where the file is packed, and
-//! held against its digest. A file that somebody laid out or packed otherwise is read as a whole.
+//! held against its digest. That of a state is the one of all its sections together, so its list has a checksum too:
+//! who reads some of them knows by that whether all that should be are in it. A file that somebody laid out or packed otherwise is read as a whole.
 
 use std::{
     collections::HashSet,
@@ -139,12 +140,13 @@ impl Line {
                 serde_json::to_vec(&line)?
             }
             Self::List(List { of, digest, pieces }) => {
-                let (state, origins) = match of {
-                    Of::State => (Some(digest.clone()), None),
-                    Of::Origins => (None, Some(digest.clone())),
+                let (state, origins, checksum) = match of {
+                    Of::State => (Some(digest.clone()), None, Some(checksum_of(pieces))),
+                    Of::Origins => (None, Some(digest.clone()), None),
                 };
                 let sections = Some(pieces.clone());
-                serde_json::to_vec(&Written { state, origins, sections, ..Written::default() })?
+                let line = Written { state, origins, checksum, sections, ..Written::default() };
+                serde_json::to_vec(&line)?
             }
             Self::Piece(of, piece) => {
                 let mut text = beginning_of_piece(*of, &piece.section, &piece.digest)?;
@@ -194,6 +196,8 @@ struct Written<'a> {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     origins: Option<String>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    checksum: Option<u32>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     sections: Option<Vec<PieceAt>>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     section: Option<String>,
@@ -225,7 +229,9 @@ fn read_line(line: &[u8]) -> Option<Line> {
         Line::Piece(of, Piece { section, text: as_it_was(text, &digest), digest })
     };
     match own {
-        Written { state: Some(own), sections: Some(all), .. } => Some(list(Of::State, own, all)),
+        Written { state: Some(own), sections: Some(all), checksum, .. } => {
+            (checksum == Some(checksum_of(&all))).then(|| list(Of::State, own, all))
+        }
         Written { origins: Some(own), sections: Some(all), .. } => {
             Some(list(Of::Origins, own, all))
         }
@@ -237,6 +243,16 @@ fn read_line(line: &[u8]) -> Option<Line> {
         }
         _ => None,
     }
+}
+
+/// What tells that a list of sections is as it was written: CRC-32 of their names and digests.
+fn checksum_of(pieces: &[PieceAt]) -> u32 {
+    let mut sum = crc32fast::Hasher::new();
+    for text in pieces.iter().flat_map(|at| [&at.section, &at.digest]) {
+        sum.update(text.as_bytes());
+        sum.update(b"\n");
+    }
+    sum.finalize()
 }
 
 /// A text that somebody laid out otherwise, in one line.

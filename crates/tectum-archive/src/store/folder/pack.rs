@@ -36,7 +36,12 @@ pub(super) fn pack(to: &mut Vec<u8>, tag: Option<Tag>, line: &[u8]) -> io::Resul
     PACKER.with_borrow_mut(|packer| {
         let packer = match packer {
             Some(packer) => packer,
-            None => packer.insert(Compressor::new(LEVEL)?),
+            None => {
+                let mut new = Compressor::new(LEVEL)?;
+                // A frame that is damaged is none, whatever it would be unpacked to.
+                new.include_checksum(true)?;
+                packer.insert(new)
+            }
         };
         to.append(&mut packer.compress(line)?);
         Ok(())
