@@ -76,9 +76,9 @@ fn measure(name: &str, subjects: [&str; 2], path: &str, folder: &Path, goals: &G
     line("KB packed (zstd, its usual level)", packed.len() as f64 / 1e3, goals.packed_kb, None);
     let timed = |what: &str, words: &[&str], files: &[&Path], goal: f64| {
         let mut runs: Vec<_> =
-            (0..5).map(|_| run(Command::new(PROGRAM).args(words).args(files))).collect();
+            (0..15).map(|_| run(Command::new(PROGRAM).args(words).args(files))).collect();
         runs.sort();
-        let (taken, peak) = *runs.get(2).unwrap();
+        let (taken, peak) = *runs.get(7).unwrap();
         line(what, taken.as_secs_f64() * 1e3, goal, Some(peak));
     };
     timed("ms to compare two", &["compare"], &[&before, &after], goals.compare_ms);
