@@ -19,7 +19,7 @@ use tectum_demo::{Machine, Tree};
 #[path = "support/peak.rs"]
 mod peak;
 
-use peak::run;
+use peak::{run, time};
 
 const PROGRAM: &str = env!("CARGO_BIN_EXE_tectum");
 
@@ -75,10 +75,15 @@ fn measure(name: &str, subjects: [&str; 2], path: &str, folder: &Path, goals: &G
     let packed = zstd::encode_all(&*text, 3).unwrap();
     line("KB packed (zstd, its usual level)", packed.len() as f64 / 1e3, goals.packed_kb, None);
     let timed = |what: &str, words: &[&str], files: &[&Path], goal: f64| {
-        let mut runs: Vec<_> =
-            (0..15).map(|_| run(Command::new(PROGRAM).args(words).args(files))).collect();
-        runs.sort();
-        let (taken, peak) = *runs.get(7).unwrap();
+        let own = || {
+            let mut command = Command::new(PROGRAM);
+            command.args(words).args(files);
+            command
+        };
+        let (_, peak) = run(&mut own());
+        let mut times: Vec<_> = (0..15).map(|_| time(&mut own())).collect();
+        times.sort();
+        let taken = *times.get(7).unwrap();
         line(what, taken.as_secs_f64() * 1e3, goal, Some(peak));
     };
     timed("ms to compare two", &["compare"], &[&before, &after], goals.compare_ms);

@@ -103,24 +103,22 @@ pub(crate) fn make(path: &Path) -> Result<(), KeyError> {
     file.write_all(text.as_bytes()).and_then(|()| file.sync_all()).map_err(failed)
 }
 
-/// Whether a text has so many different bytes, and none so often, that it cannot be guessed: whether as many tries as
-/// its bits of entropy say are too many. The entropy is Rényi's of the second order, by how often each byte stands in
-/// it, which is never more than Shannon's: the chance that two bytes of it are the same, once for each byte.
+/// Whether a text has so few different bytes, or one so often, that it can be guessed: whether as many tries as its bits
+/// of entropy say (Shannon's, by how often each byte stands in it) are too few.
 fn is_guessable(text: &[u8]) -> bool {
-    let mut counts = [0u64; 256];
+    let mut counts = [0u32; 256];
     for byte in text {
         if let Some(count) = counts.get_mut(usize::from(*byte)) {
             *count += 1;
         }
     }
-    let all: u64 = counts.iter().sum();
-    let same: u64 = counts.iter().map(|count| count * count).sum();
-    // A key file is small, and so both are exact.
-    #[allow(clippy::cast_precision_loss, reason = "a key file is small")]
-    let kinds = (all * all) as f64 / (same.max(1)) as f64;
+    let all = f64::from(counts.iter().sum::<u32>());
+    // A byte says as much as the chance is small that it stands where it does. Chances are multiplied, for logarithms
+    // would need a library at every start.
     let mut tries = 1.0;
-    for _ in text {
-        tries *= kinds;
+    for byte in text {
+        let count = counts.get(usize::from(*byte)).map_or(1.0, |count| f64::from(*count));
+        tries *= all / count;
         if tries >= LEAST_TRIES {
             return false;
         }
@@ -130,6 +128,8 @@ fn is_guessable(text: &[u8]) -> bool {
 
 #[cfg(test)]
 mod tests {
+    use proptest::prelude::*;
+
     use super::*;
 
     fn of(bytes: &[u8]) -> Result<Vec<u8>, KeyError> {
@@ -150,15 +150,39 @@ mod tests {
         assert!(matches!(make(&path), Err(KeyError::Stands { .. })), "a key is not overwritten");
     }
 
+    /// The entropy as its definition has it.
+    fn bits(text: &[u8]) -> f64 {
+        let count = |byte: u8| text.iter().filter(|own| **own == byte).count() as f64;
+        let all = text.len() as f64;
+        (0..=u8::MAX)
+            .map(count)
+            .filter(|count| *count > 0.0)
+            .map(|count| -count * (count / all).log2())
+            .sum()
+    }
+
+    proptest! {
+        #[test]
+        fn what_can_be_guessed_is_told_by_its_entropy(text in prop::collection::vec(0u8..12, 0..90)) {
+            let bits = bits(&text);
+            // What is exactly as much as is wanted may be off by how numbers are rounded.
+            if (bits - 96.0).abs() > 1e-6 {
+                prop_assert_eq!(is_guessable(&text), bits < 96.0, "{}", bits);
+            }
+        }
+    }
+
     #[test]
     fn what_can_be_guessed_is_none() {
         assert!(matches!(of(b""), Err(KeyError::TooShort { length: 0, .. })));
         assert!(matches!(of(b"harbour\n"), Err(KeyError::TooShort { length: 7, .. })));
         assert!(matches!(of(&[b'a'; 64]), Err(KeyError::Guessable { .. })));
         assert!(matches!(of(&[0; 32]), Err(KeyError::Guessable { .. })));
-        // Two kinds of byte, alike often, are one bit each: 95 of them are too few, and 96 enough.
+        // Two kinds of byte, alike often, are one bit each: 94 of them are too few, and 96 enough.
         assert!(matches!(of(&b"ab".repeat(47)), Err(KeyError::Guessable { .. })));
         assert!(of(&b"ab".repeat(48)).is_ok());
+        // A word again and again is one.
+        assert!(matches!(of(&b"harbour-".repeat(4)), Err(KeyError::Guessable { .. })));
         // One that stands nearly everywhere tells little, however long it is.
         let mut mostly = [b'a'; 200];
         mostly[..8].copy_from_slice(b"bcdefghi");
