@@ -52,16 +52,18 @@ impl Machine {
     }
 
     /// Where the file of a look may be by the name of it, plain or packed, or what is kept of it; nothing where that is
-    /// no name of one.
-    pub(super) fn look_paths(&self, name: &str) -> impl Iterator<Item = PathBuf> {
-        let ends = look_number(name).map_or(&[][..], |_| &ENDS);
+    /// no name of one. Where packed ones are more likely, they stand first.
+    pub(super) fn look_paths(&self, name: &str, packed: bool) -> impl Iterator<Item = PathBuf> {
+        let is_name = look_number(name).is_some();
         let looks = self.looks();
-        ends.iter().map(move |end| looks.join(format!("{name}{end}")))
+        let order = if packed { [1, 0, 3, 2] } else { [0, 1, 2, 3] };
+        let ends = order.into_iter().filter(move |_| is_name).filter_map(|at| ENDS.get(at));
+        ends.map(move |end| looks.join(format!("{name}{end}")))
     }
 
     /// Where it is; nothing where there is none.
     pub(super) fn look(&self, name: &str) -> Option<PathBuf> {
-        self.look_paths(name).find(|path| path.symlink_metadata().is_ok())
+        self.look_paths(name, false).find(|path| path.symlink_metadata().is_ok())
     }
 
     /// Where a look of this name is written, or what is kept of it.

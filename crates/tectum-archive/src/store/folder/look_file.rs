@@ -309,7 +309,7 @@ impl LookFile {
         &self.bytes
     }
 
-    fn is_packed(&self) -> bool {
+    pub(super) fn is_packed(&self) -> bool {
         is_packed(&self.path)
     }
 

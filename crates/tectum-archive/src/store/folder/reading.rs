@@ -11,7 +11,7 @@ use std::{
 
 use super::{
     disk::{damaged, names},
-    layout::{Machine, is_packed, look_in, look_number, pieces_in},
+    layout::{Machine, look_in, look_number, pieces_in},
     look_file::{List, LookFile, Of, digest_of_origins, piece_key},
     pack::Tag,
 };
@@ -72,9 +72,8 @@ impl<'a> Reading<'a> {
         if let Some(known) = self.opened.borrow().get(look) {
             return known.clone();
         }
-        let mut paths: Vec<PathBuf> = self.machine.look_paths(look).collect();
-        paths.sort_by_key(|path| is_packed(path) != self.packed);
-        let file = paths.iter().find_map(|path| LookFile::open(path).ok()).map(Arc::new);
+        let mut paths = self.machine.look_paths(look, self.packed);
+        let file = paths.find_map(|path| LookFile::open(&path).ok()).map(Arc::new);
         let mut opened = self.opened.borrow_mut();
         let bytes =
             |file: &Option<Arc<LookFile>>| file.as_ref().map_or(0, |file| file.bytes().len());

@@ -1,11 +1,17 @@
 //! The values of machines as they were looked at last: a file or two each, and of it what is asked for.
 
-use std::sync::Arc;
+use std::sync::{
+    Arc, OnceLock,
+    atomic::{AtomicBool, Ordering},
+};
 
 use tectum_report::Report;
 
 use super::{FolderStore, layout::Machine, look_file::Of, reading::Reading};
 use crate::store::{Asked, Latest, StoreError, each_latest, same::SameSections, same_values};
+
+/// Of so many machines the index is asked in one go.
+const ASKED_AT_ONCE: usize = 256;
 
 impl FolderStore {
     /// See [`Store::latest_values`](crate::store::Store::latest_values).
@@ -16,13 +22,21 @@ impl FolderStore {
         each: &(dyn Fn(usize, &Report) + Sync),
     ) -> Result<(), StoreError> {
         let same = SameSections::default();
-        let looks = match asked.names() {
-            Some(_) => self.index().index.looks_with_latest(machines)?,
-            None => Vec::new(),
+        let packed = AtomicBool::new(self.packed);
+        // The index is asked for many at once, while the files of others are read.
+        let looks: Vec<OnceLock<Vec<Option<String>>>> =
+            machines.chunks(ASKED_AT_ONCE).map(|_| OnceLock::new()).collect();
+        let look_of = |row: usize| {
+            let block = row / ASKED_AT_ONCE;
+            let all = looks.get(block)?.get_or_init(|| {
+                let machines = machines.chunks(ASKED_AT_ONCE).nth(block).unwrap_or_default();
+                self.index().index.looks_with_latest(machines).unwrap_or_default()
+            });
+            all.get(row % ASKED_AT_ONCE)?.as_deref()
         };
         each_latest(machines, each, |row, latest| {
-            let look = looks.get(row).and_then(Option::as_deref);
-            match look.and_then(|look| self.by_digests(&same, latest, look, asked)) {
+            let by_digests = || self.by_digests(&same, latest, look_of(row)?, asked, &packed);
+            match asked.names().and_then(|_| by_digests()) {
                 Some(report) => Ok(report),
                 // What is damaged or gone may stand elsewhere, and if it does not, that is told.
                 None => same_values(self, &same, latest, asked),
@@ -38,11 +52,16 @@ impl FolderStore {
         latest: &Latest,
         look: &str,
         asked: &Asked<'_>,
+        packed: &AtomicBool,
     ) -> Option<Arc<Report>> {
         let wanted = asked.names()?;
         let machine = Machine::at(&self.root, &latest.machine);
-        let reading = Reading::expecting(&machine, self.packed);
+        // Most files of an archive are alike.
+        let reading = Reading::expecting(&machine, packed.load(Ordering::Relaxed));
         let found = reading.list(Of::State, look, Some(&latest.state)).ok()?;
+        if let Some(file) = reading.file(look) {
+            packed.store(file.is_packed(), Ordering::Relaxed);
+        }
         let pieces = found.list.pieces.iter();
         let pieces: Vec<_> = pieces.filter(|at| wanted.contains(&at.section.as_str())).collect();
         let mut key = Vec::new();
