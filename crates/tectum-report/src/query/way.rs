@@ -191,17 +191,17 @@ fn may_be_joined(parts: &[Part], shape: Option<&'static Shape>) -> bool {
 /// What is left of the parts behind those that a name with points in it takes up, if it does: the
 /// points of `0000:82:00.0` part it like any other.
 fn several<'a>(parts: &'a [Part], name: &str, shape: Option<&'static Shape>) -> Option<&'a [Part]> {
-    // Nearly no name holds a point.
-    if !name.contains('.') || !may_be_joined(parts, shape) {
+    // Nearly no name holds a point, and of those that do hardly any piece is what a path names.
+    if !name.contains('.') {
         return None;
     }
-    let pieces: Vec<&str> = name.split('.').collect();
-    let (own, rest) = parts.split_at_checked(pieces.len())?;
-    let fits = |(part, piece): (&Part, &&str)| match part {
+    let (own, rest) = parts.split_at_checked(name.split('.').count())?;
+    let fits = |(part, piece): (&Part, &str)| match part {
         Part::Named(naming, _) => naming.is_match(piece),
         Part::Deep => false,
     };
-    own.iter().zip(&pieces).all(fits).then_some(rest)
+    let all_fit = own.iter().zip(name.split('.')).all(fits);
+    (all_fit && may_be_joined(parts, shape)).then_some(rest)
 }
 
 /// Whether conditions hold of an element.
