@@ -10,6 +10,7 @@ use libfuzzer_sys::fuzz_target;
 use serde_json::Value;
 use tectum_report::{
     compare::{Scope, compare},
+    fact::Why,
     json::{
         chosen::Chosen,
         origins::Depth,
@@ -39,6 +40,11 @@ fn named(report: &Report, path: &Path) -> Vec<(String, Option<Value>)> {
     hits.collect()
 }
 
+/// Why values of a report are missing.
+fn reasons(report: &Report) -> Vec<(String, Why)> {
+    report.gaps().into_iter().map(|(at, gap)| (at, gap.why)).collect()
+}
+
 fuzz_target!(|bytes: &[u8]| {
     let by_text = Report::pair_of_same_inventory(bytes, bytes);
     let Ok(report) = Report::from_json(bytes) else { return };
@@ -51,6 +57,10 @@ fuzz_target!(|bytes: &[u8]| {
         let mut text = Vec::new();
         if report.write(&mut text, form).is_ok() {
             let again = Report::from_json(&text).unwrap();
+            for depth in [Depth::Gaps, Depth::Reasons] {
+                let read = Report::wanted_from_json(&text, &Wanted::all(depth)).unwrap();
+                assert_eq!(reasons(&read), reasons(&again));
+            }
             for path in PATHS.map(|path| path.parse::<Path>().unwrap()) {
                 let paths = std::slice::from_ref(&path);
                 let wanted = Wanted { paths, ..Wanted::all(Depth::Whole) };

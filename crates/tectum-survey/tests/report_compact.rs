@@ -19,8 +19,15 @@ use rstest::rstest;
 use serde_json::{Value, json};
 use support::{RECORDED, demo, look, of_sections, recorded};
 use tectum_report::{
+    compare::{Scope, compare},
     fact::{Attempt, Evidence, Gap, Place, Saying, Stance, Why, saying},
-    json::{origins::Depth, read::ReadError, schema, write::Form},
+    json::{
+        origins::Depth,
+        read::ReadError,
+        schema,
+        wanted::Wanted,
+        write::{Form, Plain},
+    },
     report::{Operation, Outcome, Report, SourceAccess},
 };
 
@@ -78,6 +85,57 @@ fn values_and_sections_are_those_of_the_expanded_form() {
             let whole = of_sections(&compact, sections, Depth::Whole).unwrap();
             assert!(whole == kept, "{name}");
         }
+    }
+}
+
+/// What a report says without where its values are from: the values, and why others are missing.
+fn values(report: &Report) -> [Value; 3] {
+    report.roots().map(|(_, root)| serde_json::to_value(Plain(root)).unwrap())
+}
+
+/// Holds what is read so deep against the whole report.
+fn same_as_the_whole(text: &[u8], whole: &Report) {
+    for depth in [Depth::Gaps, Depth::Reasons] {
+        let read = Report::wanted_from_json(text, &Wanted::all(depth)).unwrap();
+        assert_eq!(values(&read), values(whole), "{depth:?}");
+        let (own, all) = (read.gaps(), whole.gaps());
+        if depth == Depth::Gaps {
+            assert_eq!(own, all);
+        }
+        let reasons = |gaps: &[(String, &Gap)]| -> Vec<(String, Why)> {
+            gaps.iter().map(|(at, gap)| (at.clone(), gap.why)).collect()
+        };
+        assert_eq!(reasons(&own), reasons(&all), "{depth:?}");
+    }
+}
+
+#[test]
+fn who_does_not_ask_where_values_are_from_is_told_the_same_values_and_reasons() {
+    let recorded = RECORDED.map(|name| look(recorded(name).path()));
+    let made_up = ["gannet-before", "gannet-after", "fulmar"].map(|name| look(demo(name).path()));
+    for report in recorded.iter().chain(&made_up) {
+        for form in [Form::Compact, Form::Expanded] {
+            same_as_the_whole(&written(report, form), report);
+        }
+        // As another program would lay it out.
+        let tree: Value = serde_json::from_slice(&written(report, Form::Compact)).unwrap();
+        same_as_the_whole(&serde_json::to_vec(&tree).unwrap(), report);
+    }
+}
+
+#[test]
+fn reports_are_compared_alike_however_much_of_them_was_read() {
+    let whole = ["gannet-before", "gannet-after"].map(|name| look(demo(name).path()));
+    let [before, after] = &whole;
+    let told = compare(before, after, Scope::InventoryAndReadings);
+    assert!(!told.changes.is_empty());
+    for depth in [Depth::Gaps, Depth::Reasons] {
+        let read = whole.each_ref().map(|report| {
+            let text = written(report, Form::Compact);
+            Report::wanted_from_json(&text, &Wanted::all(depth)).unwrap()
+        });
+        let [before, after] = &read;
+        assert_eq!(compare(before, after, Scope::InventoryAndReadings), told, "{depth:?}");
     }
 }
 
@@ -289,6 +347,7 @@ proptest! {
         prop_assert_eq!(&again.sources, &report.sources);
         prop_assert!(again == report);
         prop_assert!(Report::from_json(&written(&report, Form::Expanded)).unwrap() == report);
+        same_as_the_whole(&written(&report, Form::Compact), &report);
     }
 
     /// No table that was changed anywhere makes reading panic or go on for ever.
