@@ -185,11 +185,16 @@ fn what_is_wrong_is_said(#[case] at: &str, #[case] put: Value, #[case] said: &st
 #[rstest]
 #[case::of_many_ways(json!(["serial", []]), 100_000, false)]
 #[case::of_many_sources(json!(["serial", vec![json!([0, 0]); 100_000]]), 1, false)]
+#[case::of_many_ways_of_many_sources(
+    json!(["serial", vec![json!([0, 0]); 10_000]]),
+    100_000,
+    true
+)]
 #[case::of_many_gaps(json!(["serial", [], { "why": "permission" }]), 100_000, true)]
 fn tables_that_say_more_than_a_report_may_hold_are_refused(
     #[case] way: Value,
     #[case] ways: usize,
-    #[case] of_gaps: bool,
+    #[case] refused: bool,
 ) {
     let mut json: Value = serde_json::from_slice(&written(&GANNET, Form::Compact)).unwrap();
     let parts = 2_000;
@@ -204,11 +209,14 @@ fn tables_that_say_more_than_a_report_may_hold_are_refused(
     let error = |read: Result<Report, ReadError>| read.map(drop).unwrap_err().to_string();
     let whole = error(Report::from_json(&text));
     assert!(whole.contains("more than a report may hold"), "{whole}");
-    // Who does not ask where values are from is told nothing of all that, and is refused only very many gaps.
-    match of_gaps {
+    // Who does not ask where values are from is told nothing of all that, and is refused what would take long to count.
+    match refused {
         true => assert_eq!(error(Report::values_from_json(&text)), whole),
         false => assert!(Report::values_from_json(&text).is_ok()),
     }
+    // For the reason alone only gaps are counted.
+    let reasons = Report::wanted_from_json(&text, &Wanted::all(Depth::Reasons));
+    assert!(reasons.map_or_else(|error| error.to_string() == whole, |_| true));
 }
 
 #[test]

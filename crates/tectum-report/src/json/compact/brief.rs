@@ -14,7 +14,7 @@ use super::{
     read::{LESS_OF_ITS_OWN, MORE_OF_ITS_OWN, Named, Origin, Table, Taking, Told, Unit, broken},
 };
 use crate::{
-    fact::{Gap, Why},
+    fact::{Attempt, Evidence, Gap, Why},
     json::{cut::Rows, origins::Depth, read::ReadError},
 };
 
@@ -166,8 +166,11 @@ impl<'a> Told<'a> {
         let mut gist = Gist { takes: 0, lacks: Vec::new() };
         for number in ways.iter() {
             let way = self.brief.ways.get(*number)?;
+            // Few recipes can name a way very often, and each time it is counted what that takes.
+            self.spend(way.1.len() * size_of::<Evidence>())?;
             gist.takes += way.1.iter().map(From::takes).sum::<usize>();
             if let Some(lack) = &way.2 {
+                self.spend(lack.tried.len() * size_of::<Attempt>())?;
                 gist.lacks.push((gist.takes, Rc::clone(&way)));
                 gist.takes += lack.takes();
             }
