@@ -16,10 +16,13 @@ use std::{path::Path, process::Command};
 
 use tectum_demo::{Machine, Tree};
 
+#[path = "support/median.rs"]
+mod median;
 #[path = "support/peak.rs"]
 mod peak;
 
-use peak::{run, time};
+use median::median;
+use peak::run;
 
 const PROGRAM: &str = env!("CARGO_BIN_EXE_tectum");
 
@@ -81,9 +84,7 @@ fn measure(name: &str, subjects: [&str; 2], path: &str, folder: &Path, goals: &G
             command
         };
         let (_, peak) = run(&mut own());
-        let mut times: Vec<_> = (0..15).map(|_| time(&mut own())).collect();
-        times.sort();
-        let taken = *times.get(7).unwrap();
+        let taken = median(15, own());
         line(what, taken.as_secs_f64() * 1e3, goal, Some(peak));
     };
     timed("ms to compare two", &["compare"], &[&before, &after], goals.compare_ms);

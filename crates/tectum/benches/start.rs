@@ -4,20 +4,25 @@
 
 #![allow(clippy::unwrap_used, clippy::print_stdout, missing_docs, reason = "a benchmark")]
 
-use std::{
-    process::{Command, Stdio},
-    time::{Duration, Instant},
-};
+use std::process::Command;
+
+#[path = "support/median.rs"]
+mod median;
+
+use median::median;
+
+/// So many processes of each are timed.
+const RUNS: usize = 41;
 
 fn main() {
     let program = env!("CARGO_BIN_EXE_tectum");
-    let bare = time(Command::new("/bin/true"));
+    let bare = median(RUNS, Command::new("/bin/true"));
     println!("{:<34} {:>9} {:>7}", "process", "ms", "ratio");
     println!("{:<34} {:>9.2} {:>7.2}", "one that does nothing", bare.as_secs_f64() * 1e3, 1.0);
     for words in [&["--version"][..], &["survey"], &["survey", "--format", "json"]] {
         let mut command = Command::new(program);
         command.args(words);
-        let taken = time(command);
+        let taken = median(RUNS, command);
         println!(
             "{:<34} {:>9.2} {:>7.2}",
             format!("tectum {}", words.join(" ")),
@@ -25,18 +30,4 @@ fn main() {
             taken.as_secs_f64() / bare.as_secs_f64()
         );
     }
-}
-
-/// The median of whole processes, from start to end.
-fn time(mut command: Command) -> Duration {
-    command.stdout(Stdio::null()).stderr(Stdio::null());
-    let mut times: Vec<Duration> = (0..41)
-        .map(|_| {
-            let start = Instant::now();
-            let _ = command.status().unwrap();
-            start.elapsed()
-        })
-        .collect();
-    times.sort_unstable();
-    times.get(times.len() / 2).copied().unwrap()
 }

@@ -5,14 +5,6 @@ use std::{
     time::{Duration, Instant},
 };
 
-/// How long a process took that nobody looks at meanwhile.
-#[allow(dead_code, reason = "not every benchmark is of single processes")]
-pub(crate) fn time(command: &mut Command) -> Duration {
-    let begun = Instant::now();
-    let _ = command.stdout(Stdio::null()).stderr(Stdio::null()).status().unwrap();
-    begun.elapsed()
-}
-
 /// How long a process took, to about a millisecond, and its most memory in KiB: `VmHWM` of it, read as long as it lives.
 pub(crate) fn run(command: &mut Command) -> (Duration, u64) {
     let begun = Instant::now();

@@ -12,7 +12,8 @@
 //! A look at an unchanged machine is two lines, and one that saw another memory module brings that section alone.
 //! What is asked for is found by how its line begins, or by the tag before it where the file is packed, and
 //! held against its digest. That of a state is the one of all its sections together, so its list has a checksum too:
-//! who reads some of them knows by that whether all that should be are in it. A file that somebody laid out or packed otherwise is read as a whole.
+//! who reads some of them knows by that whether all that should be are in it. A file that somebody laid out or packed
+//! otherwise is read as a whole.
 
 use std::{
     collections::HashSet,

@@ -202,7 +202,7 @@ impl<'a> Reading<'a> {
 /// Whether a list is as it was written, as far as it says itself.
 fn is_whole(list: &List) -> bool {
     match list.of {
-        // The digest is that of what is in it.
+        // Its digest is that of all its sections together; its own checksum was looked at as it was read.
         Of::State => true,
         Of::Origins => digest_of_origins(&list.pieces) == list.digest,
     }

@@ -1,7 +1,7 @@
 //! The values of machines as they were looked at last: a file or two each, and of it what is asked for.
 
 use std::sync::{
-    Arc, OnceLock,
+    Arc,
     atomic::{AtomicBool, Ordering},
 };
 
@@ -9,9 +9,6 @@ use tectum_report::Report;
 
 use super::{FolderStore, layout::Machine, look_file::Of, reading::Reading};
 use crate::store::{Asked, Latest, StoreError, each_latest, same::SameSections, same_values};
-
-/// Of so many machines the index is asked in one go.
-const ASKED_AT_ONCE: usize = 256;
 
 impl FolderStore {
     /// See [`Store::latest_values`](crate::store::Store::latest_values).
@@ -23,20 +20,13 @@ impl FolderStore {
     ) -> Result<(), StoreError> {
         let same = SameSections::default();
         let packed = AtomicBool::new(self.packed);
-        // The index is asked for many at once, while the files of others are read.
-        let looks: Vec<OnceLock<Vec<Option<String>>>> =
-            machines.chunks(ASKED_AT_ONCE).map(|_| OnceLock::new()).collect();
-        let look_of = |row: usize| {
-            let block = row / ASKED_AT_ONCE;
-            let all = looks.get(block)?.get_or_init(|| {
-                let machines = machines.chunks(ASKED_AT_ONCE).nth(block).unwrap_or_default();
-                self.index().index.looks_with_latest(machines).unwrap_or_default()
-            });
-            all.get(row % ASKED_AT_ONCE)?.as_deref()
+        let looks = match asked.names() {
+            Some(_) => self.index().index.looks_with_latest(machines)?,
+            None => Vec::new(),
         };
         each_latest(machines, each, |row, latest| {
-            let by_digests = || self.by_digests(&same, latest, look_of(row)?, asked, &packed);
-            match asked.names().and_then(|_| by_digests()) {
+            let look = looks.get(row).and_then(Option::as_deref);
+            match look.and_then(|look| self.by_digests(&same, latest, look, asked, &packed)) {
                 Some(report) => Ok(report),
                 // What is damaged or gone may stand elsewhere, and if it does not, that is told.
                 None => same_values(self, &same, latest, asked),
