@@ -10,7 +10,7 @@ use serde_json::Value;
 
 use super::{
     chosen::ChosenFields,
-    compact::{Accesses, Kind, Origin, Told, Unit, is_section, pattern},
+    compact::{Kind, Origin, Told, Unit, is_section, pattern},
     cut::{Cut, members},
     envelope::{EnvelopeOf, GapAt},
     origins::Depth,
@@ -121,8 +121,8 @@ impl Report {
         let mut sources = Vec::new();
         let origins = match envelope.origins {
             Some(tables) => {
-                let (told, rows) = Told::new(tables, envelope.meanings, wanted.depth);
-                accesses = Some(rows);
+                let (told, own) = Told::new(tables, envelope.meanings, wanted.depth);
+                accesses = Some(own);
                 Where::InTables(Box::new(told))
             }
             None => {
@@ -162,14 +162,10 @@ impl Report {
             passed_over,
             None,
         )?;
-        if let (Where::InTables(mut told), Some(rows), Depth::Whole) =
+        if let (Where::InTables(mut told), Some(accesses), Depth::Whole) =
             (origins, accesses, wanted.depth)
         {
-            let rows = match wanted.paths {
-                [] => within.parsed::<Vec<Accesses>>(rows, "/origins/accesses")?,
-                _ => told.of_met(rows)?,
-            };
-            report.sources = told.accesses(rows)?;
+            report.sources = told.accesses(accesses, !wanted.paths.is_empty())?;
         }
         if let Some(sections) = wanted.sections {
             report.keep_sections(sections);
@@ -364,7 +360,7 @@ pub(super) fn filled<'a>(
     let machine = filler.root(&whole.machine, "machine", None)?;
     let inventory = filler.root(&whole.inventory, "inventory", chosen)?;
     let readings = filler.root(&whole.readings, "readings", None)?;
-    if let Where::InTables(told) = &filler.origins {
+    if let Where::InTables(told) = &mut filler.origins {
         told.end()?;
     }
     if newer {

@@ -10,7 +10,8 @@ use std::{
 use serde::{Deserialize, Deserializer, de};
 
 use super::{
-    From, Part, Way,
+    From, Way,
+    parts::Turn,
     read::{LESS_OF_ITS_OWN, MORE_OF_ITS_OWN, Named, Origin, Table, Taking, Told, Unit, broken},
 };
 use crate::{
@@ -106,22 +107,28 @@ struct Gist {
 type Missing = (Rc<str>, Why);
 
 impl<'a> Told<'a> {
-    /// What is said of a part without where its values are from.
-    pub(super) fn unit_in_brief(&mut self, part: Part<'a>) -> Result<Unit, ReadError> {
-        let gist = self.gist(part.recipe)?;
+    /// What is said of a part of a kind without where its values are from; so much its ways may take.
+    pub(super) fn unit_in_brief(
+        &mut self,
+        kind: usize,
+        turn: Turn,
+        takes: usize,
+    ) -> Result<Unit, ReadError> {
+        let gist = self.gist(turn.recipe)?;
         self.spend(gist.lacks.len() * (size_of::<(Named, Origin)>() + size_of::<Gap>()))?;
-        match part.values.len().cmp(&gist.takes) {
+        match takes.cmp(&gist.takes) {
             Ordering::Less => return Err(broken("", LESS_OF_ITS_OWN)),
             Ordering::Greater => return Err(broken("", MORE_OF_ITS_OWN)),
             Ordering::Equal => {}
         }
-        let all = part.values.len();
+        let lacks = gist.lacks.iter().filter_map(|(before, way)| Some((*before, way.2.as_ref()?)));
+        let taken = lacks.flat_map(|(before, lack)| (before..).take(lack.takes()));
+        let Some((_, opened)) = self.opened.get_mut(kind) else { return Ok(Unit::default()) };
+        let part = opened.part(turn, taken)?;
         let mut own = Taking { folders: part.folders, values: part.values.into_iter() };
         let mut fields = VecDeque::with_capacity(gist.lacks.len());
-        for (before, way) in &gist.lacks {
+        for (_, way) in &gist.lacks {
             let Some(lack) = &way.2 else { continue };
-            let taken = all - own.values.len();
-            own.values.by_ref().take(before.saturating_sub(taken)).for_each(drop);
             let gap = self.gap(lack, &mut own)?;
             fields.push_back((Named::Brief(Rc::clone(way)), Origin::new(Vec::new(), Some(gap))));
         }
@@ -179,13 +186,6 @@ impl<'a> Told<'a> {
         self.brief.gists.insert(recipe, Rc::clone(&gist));
         Ok(gist)
     }
-}
-
-/// The number of a part's recipe, which stands first; nothing where it is not written as it should be.
-pub(super) fn recipe_of(part: &[u8]) -> Option<usize> {
-    let behind = part.trim_ascii_start().strip_prefix(b"[")?;
-    let end = behind.iter().position(|byte| !byte.is_ascii_digit())?;
-    std::str::from_utf8(behind.get(..end)?).ok()?.parse().ok()
 }
 
 /// Whether a way, as it stands in its table, leaves open that there is more than could be seen: the value that is

@@ -12,14 +12,19 @@
 //! | `sayings` | a code of the table `meanings` |
 //! | `ways` | a field, and how it gets its value or why it has none |
 //! | `recipes` | the numbers of ways, in the order of a part's fields |
-//! | `parts` | by the pointer to the parts, with `*` for a number in a list: recipe, folders, and what its ways take, one after the other |
+//! | `parts` | by the pointer to the parts, with `*` for a number in a list: the recipe of each; then for each recipe, by columns, folders and what its ways take, one after the other |
 //! | `visits` | what was asked of files of a folder: for each operation and outcome their names |
-//! | `accesses` | folder, the number of its visit, and for each file of that the bytes and the microseconds |
+//! | `accesses` | the number of a visit, a column of the folders that were asked so, and for each file of the visit columns of the bytes and the microseconds |
+//!
+//! Columns (`column.rs`) say what is the same for many parts once, and what counts.
 //!
 //! A path is its folder's text, a stroke, and its name; where the last name holds a digit the path as a whole
 //! stands among the folders, as it differs from part to part. All numbers of entries count from 0.
 
+mod accesses;
 mod brief;
+mod column;
+mod parts;
 mod read;
 mod short;
 mod write;
@@ -27,12 +32,14 @@ mod write;
 use std::{borrow::Cow, collections::BTreeMap};
 
 use schemars::JsonSchema;
-use serde::{Deserialize, Deserializer, Serialize, Serializer, de, ser::SerializeSeq};
+use serde::{Deserialize, Serialize, Serializer};
 
 use crate::{
     fact::{Evidence, Place, Saying, Stance, Why},
     report::{Operation, Outcome},
 };
+use accesses::Accesses;
+use parts::Parts;
 pub(super) use brief::leaves_open;
 pub(super) use read::{Kind, Origin, Read, Told, Unit};
 pub(super) use write::tables;
@@ -64,9 +71,9 @@ pub(super) type WholeTables = Tables<
     Vec<String>,
     Vec<Way<'static>>,
     Vec<Vec<usize>>,
-    BTreeMap<String, Vec<Part<'static>>>,
+    BTreeMap<String, Parts<'static>>,
     Vec<Vec<Visit<'static>>>,
-    Vec<Accesses>,
+    Vec<Accesses<'static>>,
 >;
 
 /// A folder.
@@ -89,46 +96,6 @@ pub(super) struct Visit<'a>(
     /// The names of the files.
     pub(super) Vec<Cow<'a, str>>,
 );
-
-/// Accesses to files of a folder.
-#[derive(Debug, Serialize, Deserialize, JsonSchema)]
-pub(super) struct Accesses(
-    /// The folder; none where the questions have no path.
-    pub(super) Option<usize>,
-    /// The number of the visit.
-    pub(super) usize,
-    /// For each file of the visit how many bytes it gave.
-    pub(super) Counts,
-    /// And how many microseconds that took.
-    pub(super) Counts,
-);
-
-/// A number for each of some files, or none; those at the end that are 0 are left out. Nothing where none has one, as in
-/// a redacted report.
-#[derive(Debug, Serialize, Deserialize, JsonSchema)]
-pub(super) struct Counts(Option<Vec<Option<u64>>>);
-
-impl Counts {
-    pub(super) fn of(all: impl Iterator<Item = Option<u64>>) -> Self {
-        let mut all: Vec<Option<u64>> = all.collect();
-        if all.iter().all(Option::is_none) {
-            return Self(None);
-        }
-        while all.last() == Some(&Some(0)) {
-            all.pop();
-        }
-        Self(Some(all))
-    }
-
-    pub(super) fn len(&self) -> usize {
-        self.0.as_ref().map_or(0, Vec::len)
-    }
-
-    /// That of a file.
-    pub(super) fn at(&self, row: usize) -> Option<u64> {
-        self.0.as_ref().and_then(|all| all.get(row).copied().unwrap_or(Some(0)))
-    }
-}
 
 /// How a field of a part gets its value, or why it has none.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Deserialize, JsonSchema)]
@@ -153,7 +120,7 @@ pub(super) struct From<'a, S = Source<'a>>(
     Said,
     /// What stands there.
     #[serde(default)]
-    Stands,
+    Stands<'a>,
     /// Where in the source.
     #[serde(default)]
     Option<Spot<'a>>,
@@ -224,12 +191,14 @@ enum Said {
 }
 
 /// What stands in a source.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "snake_case")]
-enum Stands {
+enum Stands<'a> {
     /// The value itself.
     #[default]
     Value,
+    /// The value behind this text, as in `NAME=value`.
+    Behind(Cow<'a, str>),
     /// The text that the part gives next.
     Next,
     /// What is not told.
@@ -285,103 +254,6 @@ enum Asked<'a> {
 impl Asked<'_> {
     fn is_last(&self) -> bool {
         *self == Self::Last
-    }
-}
-
-/// What a part has of its own.
-#[derive(Debug, Clone)]
-pub(super) struct Part<'a> {
-    recipe: usize,
-    folders: Vec<usize>,
-    values: Vec<Own<'a>>,
-}
-
-/// What a way of a part takes.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[serde(untagged)]
-enum Own<'a> {
-    /// A number, or the number of a text.
-    Number(u64),
-    /// A text.
-    Text(Cow<'a, str>),
-}
-
-impl Serialize for Part<'_> {
-    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        let mut list = serializer.serialize_seq(Some(2 + self.values.len()))?;
-        list.serialize_element(&self.recipe)?;
-        list.serialize_element(&self.folders)?;
-        self.values.iter().try_for_each(|value| list.serialize_element(value))?;
-        list.end()
-    }
-}
-
-impl<'de: 'a, 'a> Deserialize<'de> for Part<'a> {
-    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        struct Reader;
-        impl<'de> de::Visitor<'de> for Reader {
-            type Value = Part<'de>;
-
-            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-                f.write_str("a list: a recipe's number, a list of folders, numbers and texts")
-            }
-
-            fn visit_seq<A: de::SeqAccess<'de>>(self, mut list: A) -> Result<Part<'de>, A::Error> {
-                let lacks = |at| de::Error::invalid_length(at, &self);
-                let recipe = list.next_element()?.ok_or_else(|| lacks(0))?;
-                let folders = list.next_element()?.ok_or_else(|| lacks(1))?;
-                let mut values = Vec::new();
-                while let Some(value) = list.next_element()? {
-                    values.push(value);
-                }
-                Ok(Part { recipe, folders, values })
-            }
-        }
-        deserializer.deserialize_seq(Reader)
-    }
-}
-
-impl<'de: 'a, 'a> Deserialize<'de> for Own<'a> {
-    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        struct Reader;
-        impl<'de> de::Visitor<'de> for Reader {
-            type Value = Own<'de>;
-
-            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-                f.write_str("a number or a text")
-            }
-
-            fn visit_u64<E: de::Error>(self, number: u64) -> Result<Own<'de>, E> {
-                Ok(Own::Number(number))
-            }
-
-            fn visit_borrowed_str<E: de::Error>(self, text: &'de str) -> Result<Own<'de>, E> {
-                Ok(Own::Text(Cow::Borrowed(text)))
-            }
-
-            fn visit_str<E: de::Error>(self, text: &str) -> Result<Own<'de>, E> {
-                Ok(Own::Text(Cow::Owned(text.to_owned())))
-            }
-        }
-        deserializer.deserialize_any(Reader)
-    }
-}
-
-impl JsonSchema for Part<'_> {
-    fn schema_name() -> Cow<'static, str> {
-        "Part".into()
-    }
-
-    fn json_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
-        let number = serde_json::json!({ "type": "integer", "minimum": 0 });
-        schemars::json_schema!({
-            "description": "The number of the part's recipe, the numbers of its folders, and what its ways \
-                take, one after the other: a text, the number of one of `texts`, a line, a handle.",
-            "type": "array",
-            "prefixItems": [number, { "type": "array", "items": number }],
-            "items": { "type": ["integer", "string"] },
-            "minItems": 2,
-        })
     }
 }
 

@@ -11,9 +11,11 @@ use serde::Deserialize;
 use serde_json::Value;
 
 use super::{
-    Accesses, Asked, Evidence, Folder, From, Lack, Own, Part, Place, Said, Saying, Says, Source,
-    Spot, Stance, Stands, Tables, Visit, Way, as_it_stands,
-    brief::{Brief, InBrief, recipe_of},
+    Asked, Evidence, Folder, From, Lack, Place, Said, Saying, Says, Source, Spot, Stance, Stands,
+    Tables, Visit, Way, as_it_stands,
+    brief::{Brief, InBrief},
+    column::Cell,
+    parts::{Opened, Part, number},
 };
 use crate::{
     fact::{Attempt, Gap},
@@ -22,7 +24,6 @@ use crate::{
         origins::Depth,
         read::{ReadError, SIZE_LIMIT},
     },
-    report::SourceAccess,
 };
 
 /// The tables as they are read: their entries are only looked at when they are wanted.
@@ -84,12 +85,12 @@ pub(in crate::json) struct Told<'a> {
     /// The same, for who does not ask where values are from.
     pub(super) brief: InBrief<'a>,
     pub(super) recipes: Table<'a, Vec<usize>>,
-    visits: Table<'a, Vec<Visit<'static>>>,
+    pub(super) visits: Table<'a, Vec<Visit<'static>>>,
     parts: BTreeMap<String, Cut<'a>>,
     /// The kinds of parts that were met, by their patterns; nothing of which nothing is said.
     kinds: HashMap<String, Option<Kind>>,
-    /// The parts of each that are still to come.
-    opened: Vec<Opened<'a>>,
+    /// Those of which something is said, each with its pattern.
+    pub(super) opened: Vec<(String, Opened<'a>)>,
     codes: Table<'a, String>,
     /// The sayings of codes that were met.
     sayings: HashMap<usize, Saying>,
@@ -102,12 +103,6 @@ pub(in crate::json) struct Told<'a> {
 /// A kind of parts of which something is said.
 #[derive(Debug, Clone, Copy)]
 pub(in crate::json) struct Kind(usize);
-
-/// The parts of a kind that are still to come.
-struct Opened<'a> {
-    pattern: String,
-    parts: VecDeque<Cut<'a>>,
-}
 
 /// What is said of the values of one part.
 #[derive(Debug, Default)]
@@ -138,8 +133,8 @@ impl Named {
 pub(in crate::json) struct Origin {
     pub(in crate::json) evidence: Vec<Evidence>,
     pub(in crate::json) gap: Option<Gap>,
-    /// The pieces of evidence that hold the value itself.
-    of_value: Vec<usize>,
+    /// The pieces of evidence that hold the value itself, each with what stands before it.
+    of_value: Vec<(usize, Option<Arc<str>>)>,
 }
 
 impl Origin {
@@ -164,19 +159,17 @@ impl Unit {
             true => None,
             false => value.and_then(as_it_stands).map(Into::into),
         };
-        for at in std::mem::take(&mut origin.of_value) {
+        for (at, before) in std::mem::take(&mut origin.of_value) {
             if let Some(piece) = origin.evidence.get_mut(at) {
-                piece.raw.clone_from(&raw);
+                piece.raw = match (before, &raw) {
+                    (Some(before), Some(raw)) => Some(format!("{before}{raw}").into()),
+                    (_, raw) => raw.clone(),
+                };
             }
         }
         origin
     }
 }
-
-const MORE: &str = "it tells of more parts than there are; a report that is to be changed by hand is saved in the \
-    expanded form";
-const FEWER: &str = "it tells of fewer parts than there are; a report that is to be changed by hand is saved in the \
-    expanded form";
 
 pub(super) const MORE_OF_ITS_OWN: &str = "a part has more of its own than its ways take";
 pub(super) const LESS_OF_ITS_OWN: &str = "a part has less of its own than its ways take";
@@ -185,8 +178,13 @@ pub(super) fn broken(at: &str, said: impl Into<String>) -> ReadError {
     ReadError::Malformed { at: format!("/origins/{at}"), said: said.into() }
 }
 
-fn broken_parts(pattern: &str, error: &serde_json::Error) -> ReadError {
-    broken(&of_parts(pattern), error.to_string())
+/// What is wrong with what is said of parts of a kind, told with where that stands; what is wrong with an entry of a table
+/// says that itself.
+fn in_parts(error: ReadError, pattern: &str) -> ReadError {
+    match error {
+        ReadError::Malformed { at, said } if at.ends_with('/') => broken(&of_parts(pattern), said),
+        other => other,
+    }
 }
 
 /// Where what is said of parts of a kind stands.
@@ -232,7 +230,7 @@ impl<'a> Told<'a> {
     }
 
     /// The path of a folder.
-    fn path(&mut self, number: usize) -> Result<Arc<str>, ReadError> {
+    pub(super) fn path(&mut self, number: usize) -> Result<Arc<str>, ReadError> {
         // Up to what is known, and down again: a folder may be deep.
         let mut unknown = Vec::new();
         let mut at = number;
@@ -264,60 +262,9 @@ impl<'a> Told<'a> {
         Ok(path)
     }
 
-    /// The accesses that a table tells of in folders that something read is from.
-    ///
-    /// # Errors
-    /// What is wrong with the table.
-    pub(in crate::json) fn of_met(&self, table: Cut<'a>) -> Result<Vec<Accesses>, ReadError> {
-        let wrong = |error: serde_json::Error| broken("accesses", error.to_string());
-        let mut met = Vec::new();
-        for row in Rows::of(table).map_err(wrong)?.apart() {
-            // Each begins with the number of its folder, and whoever names a path names the folders that it is in.
-            let folder = row
-                .0
-                .trim_ascii_start()
-                .strip_prefix(b"[")
-                .and_then(|row| row.split(|sign| *sign == b',').next());
-            let folder = folder.and_then(|number| std::str::from_utf8(number).ok()?.parse().ok());
-            if folder.is_none_or(|folder: usize| self.paths.contains_key(&folder)) {
-                met.push(serde_json::from_slice(row.0).map_err(wrong)?);
-            }
-        }
-        Ok(met)
-    }
-
-    /// Accesses to the machine, in their order.
-    ///
-    /// # Errors
-    /// As [`Self::new`].
-    pub(in crate::json) fn accesses(
-        &mut self,
-        rows: Vec<Accesses>,
-    ) -> Result<Vec<SourceAccess>, ReadError> {
-        let mut all = Vec::new();
-        for Accesses(folder, visit, bytes, elapsed_us) in rows {
-            let within = folder.map(|folder| self.path(folder)).transpose()?;
-            let visit = self.visits.get(visit)?;
-            let files = visit.iter().map(|Visit(_, _, names)| names.len()).sum();
-            if bytes.len().max(elapsed_us.len()) > files {
-                return Err(broken("accesses", "it counts more files than were asked for"));
-            }
-            let asked = visit.iter().flat_map(|Visit(operation, outcome, names)| {
-                names.iter().map(move |name| (*operation, outcome, name))
-            });
-            for (row, (operation, outcome, name)) in asked.enumerate() {
-                let path = match &within {
-                    Some(folder) => format!("{folder}/{name}"),
-                    None => name.clone().into_owned(),
-                };
-                self.spend(path.len() + size_of::<SourceAccess>())?;
-                let (outcome, bytes, elapsed_us) =
-                    (outcome.clone(), bytes.at(row), elapsed_us.at(row));
-                all.push(SourceAccess { path, operation, outcome, bytes, elapsed_us });
-            }
-        }
-        all.sort_by(|a, b| a.order().cmp(&b.order()));
-        Ok(all)
+    /// Whether something that was read is from a folder: whoever names a path names the folders that it is in.
+    pub(super) fn has_met(&self, folder: usize) -> bool {
+        self.paths.contains_key(&folder)
     }
 
     /// The kind of the parts at a pattern, of which something is said.
@@ -329,10 +276,11 @@ impl<'a> Told<'a> {
             return Ok(*kind);
         }
         let mut kind = None;
-        if let Some(raw) = self.parts.get(pattern) {
-            let parts = Rows::of(*raw).map_err(|error| broken_parts(pattern, &error))?.apart();
+        if let Some(raw) = self.parts.get(pattern).copied() {
+            let opened = Opened::of(raw, |bytes| self.spend(bytes));
             kind = Some(Kind(self.opened.len()));
-            self.opened.push(Opened { pattern: pattern.to_owned(), parts: parts.into() });
+            let opened = opened.map_err(|error| in_parts(error, pattern))?;
+            self.opened.push((pattern.to_owned(), opened));
         }
         self.kinds.insert(pattern.to_owned(), kind);
         Ok(kind)
@@ -343,27 +291,10 @@ impl<'a> Told<'a> {
     /// # Errors
     /// What is wrong with it; that of parts of this kind fewer are told of than there are.
     pub(in crate::json) fn next(&mut self, kind: Option<Kind>) -> Result<Unit, ReadError> {
-        let Some(opened) = kind.and_then(|Kind(at)| self.opened.get_mut(at)) else {
-            return Ok(Unit::default());
-        };
-        let of = |opened: &Opened<'_>| of_parts(&opened.pattern);
-        let part = opened.parts.pop_front().ok_or_else(|| broken(&of(opened), FEWER))?;
-        let recipe = recipe_of(part.0).filter(|_| self.depth == Depth::Reasons);
-        let unit = match recipe {
-            Some(recipe) => self.unit_of_reasons(recipe),
-            None => {
-                let part = serde_json::from_slice(part.0);
-                let part = part.map_err(|error| broken(&of(opened), error.to_string()))?;
-                self.unit(part)
-            }
-        };
-        unit.map_err(|error| match error {
-            // What is wrong with an entry of a table is told with where that stands.
-            ReadError::Malformed { at, said } if at.ends_with('/') => {
-                let opened = kind.and_then(|Kind(at)| self.opened.get(at));
-                broken(&opened.map(of).unwrap_or_default(), said)
-            }
-            other => other,
+        let Some(Kind(at)) = kind else { return Ok(Unit::default()) };
+        self.unit(at).map_err(|error| match self.opened.get(at) {
+            Some((pattern, _)) => in_parts(error, pattern),
+            None => error,
         })
     }
 
@@ -377,33 +308,38 @@ impl<'a> Told<'a> {
         count: usize,
     ) -> Result<(), ReadError> {
         let kind = self.kind(pattern)?;
-        let Some(opened) = kind.and_then(|Kind(at)| self.opened.get_mut(at)) else {
+        let Some((_, opened)) = kind.and_then(|Kind(at)| self.opened.get_mut(at)) else {
             return Ok(());
         };
-        if opened.parts.len() < count {
-            return Err(broken(&of_parts(pattern), FEWER));
-        }
-        opened.parts.drain(..count);
-        Ok(())
+        opened.pass_over(count).map_err(|error| in_parts(error, pattern))
     }
 
     /// Looks whether all was said of parts that are there.
     ///
     /// # Errors
     /// That of parts of a kind more are told of than there are.
-    pub(in crate::json) fn end(&self) -> Result<(), ReadError> {
-        match self.opened.iter().find(|opened| !opened.parts.is_empty()) {
-            None => Ok(()),
-            Some(opened) => Err(broken(&of_parts(&opened.pattern), MORE)),
+    pub(in crate::json) fn end(&mut self) -> Result<(), ReadError> {
+        let with_columns = self.depth == Depth::Whole;
+        self.opened.iter_mut().try_for_each(|(pattern, opened)| {
+            opened.end(with_columns).map_err(|error| in_parts(error, pattern))
+        })
+    }
+
+    fn unit(&mut self, kind: usize) -> Result<Unit, ReadError> {
+        let Some((_, opened)) = self.opened.get_mut(kind) else { return Ok(Unit::default()) };
+        let turn = opened.turn()?;
+        let takes = opened.values(turn);
+        match self.depth {
+            Depth::Whole => {
+                let part = opened.part(turn, 0..takes)?;
+                self.whole_unit(part)
+            }
+            Depth::Gaps => self.unit_in_brief(kind, turn, takes),
+            Depth::Reasons => self.unit_of_reasons(turn.recipe),
         }
     }
 
-    fn unit(&mut self, part: Part<'a>) -> Result<Unit, ReadError> {
-        match self.depth {
-            Depth::Whole => {}
-            Depth::Gaps => return self.unit_in_brief(part),
-            Depth::Reasons => return self.unit_of_reasons(part.recipe),
-        }
+    fn whole_unit(&mut self, part: Part<'a>) -> Result<Unit, ReadError> {
         let recipe = self.recipes.get(part.recipe)?;
         self.spend(recipe.len() * size_of::<(Named, Origin)>())?;
         let mut own = Taking { folders: part.folders, values: part.values.into_iter() };
@@ -427,8 +363,13 @@ impl<'a> Told<'a> {
         for (number, piece) in from.iter().enumerate() {
             let From(.., stands, _, _) = piece;
             self.spend(size_of::<Evidence>())?;
-            if *stands == Stands::Value {
-                origin.of_value.push(number);
+            match stands {
+                Stands::Value => origin.of_value.push((number, None)),
+                Stands::Behind(name) => {
+                    self.spend(name.len())?;
+                    origin.of_value.push((number, Some(Arc::from(&**name))));
+                }
+                Stands::Next | Stands::Untold => {}
             }
             let piece = self.piece(piece, own)?;
             origin.evidence.push(piece);
@@ -461,7 +402,7 @@ impl<'a> Told<'a> {
         let raw = match stands {
             Stands::Next => Some(self.text(own)?),
             // The value is put in when it is there.
-            Stands::Value | Stands::Untold => None,
+            Stands::Value | Stands::Behind(_) | Stands::Untold => None,
         };
         let stance = match says {
             Says::Gives => Stance::Gives,
@@ -532,9 +473,13 @@ impl<'a> Told<'a> {
 
     fn text(&mut self, own: &mut Taking<'a>) -> Result<Arc<str>, ReadError> {
         match own.next()? {
-            Own::Text(text) => Ok(text.into()),
-            Own::Number(number) => {
-                let number = usize::try_from(number).unwrap_or(usize::MAX);
+            Cell::Text(text) => {
+                // A column may say it of very many parts.
+                self.spend(text.len())?;
+                Ok(text.into())
+            }
+            cell => {
+                let number = usize::try_from(number(&cell)?).unwrap_or(usize::MAX);
                 Ok(Arc::clone(&*self.texts.get(number)?))
             }
         }
@@ -544,19 +489,16 @@ impl<'a> Told<'a> {
 /// What a part has of its own, while its ways take it.
 pub(super) struct Taking<'a> {
     pub(super) folders: Vec<usize>,
-    pub(super) values: std::vec::IntoIter<Own<'a>>,
+    pub(super) values: std::vec::IntoIter<Cell<'a>>,
 }
 
 impl<'a> Taking<'a> {
-    fn next(&mut self) -> Result<Own<'a>, ReadError> {
+    fn next(&mut self) -> Result<Cell<'a>, ReadError> {
         self.values.next().ok_or_else(|| broken("", LESS_OF_ITS_OWN))
     }
 
     fn number(&mut self) -> Result<u64, ReadError> {
-        match self.next()? {
-            Own::Number(number) => Ok(number),
-            Own::Text(_) => Err(broken("", "a text stands where a number is wanted")),
-        }
+        number(&self.next()?)
     }
 }
 

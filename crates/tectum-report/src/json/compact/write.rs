@@ -7,14 +7,19 @@ use std::{
 };
 
 use super::{
-    Accesses, Asked, Counts, Evidence, Folder, From, Lack, Own, Part, Place, Said, Saying, Says,
-    Source, Spot, Stance, Stands, Tables, Visit, Way, as_it_stands, is_section,
+    Asked, Evidence, Folder, From, Lack, Place, Said, Saying, Says, Source, Spot, Stance, Stands,
+    Tables, Visit, Way,
+    accesses::{self, Accesses},
+    as_it_stands,
+    column::Cell,
+    is_section,
+    parts::{Part, Parts},
 };
 use crate::{
     declare::{Node, Record, fields},
     fact::Gap,
     json::pointer::Pointer,
-    report::{Outcome, Report, SourceAccess},
+    report::Report,
 };
 
 /// The tables, as they are written.
@@ -23,17 +28,17 @@ pub(in crate::json) type Written<'a> = Tables<
     Vec<&'a str>,
     Vec<Way<'a>>,
     Vec<Vec<usize>>,
-    BTreeMap<String, Vec<Part<'a>>>,
+    BTreeMap<String, Parts<'a>>,
     Vec<Vec<Visit<'a>>>,
-    Vec<Accesses>,
+    Vec<Accesses<'a>>,
 >;
 
 /// A text that stands in so few bytes is not worth a number.
 const SHORT: usize = 6;
 
 /// Entries that are told apart, and their numbers.
-struct Numbered<T> {
-    all: Vec<T>,
+pub(super) struct Numbered<T> {
+    pub(super) all: Vec<T>,
     numbers: HashMap<T, usize>,
 }
 
@@ -44,7 +49,7 @@ impl<T> Default for Numbered<T> {
 }
 
 impl<T: Eq + Hash + Clone> Numbered<T> {
-    fn number(&mut self, entry: T) -> usize {
+    pub(super) fn number(&mut self, entry: T) -> usize {
         let next = self.all.len();
         *self.numbers.entry(entry).or_insert_with_key(|entry| {
             self.all.push(entry.clone());
@@ -54,13 +59,13 @@ impl<T: Eq + Hash + Clone> Numbered<T> {
 }
 
 #[derive(Default)]
-struct Folders<'a> {
+pub(super) struct Folders<'a> {
     rows: Vec<Folder<'a>>,
     numbers: HashMap<&'a str, usize>,
 }
 
 impl<'a> Folders<'a> {
-    fn number(&mut self, path: &'a str) -> usize {
+    pub(super) fn number(&mut self, path: &'a str) -> usize {
         // From the path itself up to what is known, and down again: a path may be deep.
         let mut unknown = Vec::new();
         let mut rest = Some(path);
@@ -104,8 +109,10 @@ enum Kept<'a> {
 #[derive(Default)]
 struct Writer<'a> {
     folders: Folders<'a>,
-    /// How often each text stands in a source.
-    texts: HashMap<&'a str, usize>,
+    /// The texts that stand in sources, in the order in which they were met, and how often each stands in any.
+    texts: Vec<(&'a str, usize)>,
+    /// Where each stands among them.
+    met: HashMap<&'a str, usize>,
     sayings: Numbered<&'a str>,
     ways: Numbered<Way<'a>>,
     recipes: Numbered<Vec<usize>>,
@@ -230,10 +237,13 @@ impl<'a> Writer<'a> {
         let stands = match piece.raw.as_deref() {
             None => Stands::Untold,
             Some(raw) if value == Some(raw) => Stands::Value,
-            Some(raw) => {
-                self.text(raw, own);
-                Stands::Next
-            }
+            Some(raw) => match value.and_then(|value| before(raw, value)) {
+                Some(name) => Stands::Behind(Cow::Borrowed(name)),
+                None => {
+                    self.text(raw, own);
+                    Stands::Next
+                }
+            },
         };
         let says = match &piece.stance {
             Stance::Gives => Says::Gives,
@@ -277,7 +287,11 @@ impl<'a> Writer<'a> {
     }
 
     fn text(&mut self, text: &'a str, own: &mut Gathered<'a>) {
-        *self.texts.entry(text).or_default() += 1;
+        let at = *self.met.entry(text).or_insert(self.texts.len());
+        match self.texts.get_mut(at) {
+            Some((_, often)) => *often += 1,
+            None => self.texts.push((text, 1)),
+        }
         own.values.push(Kept::Text(text));
     }
 
@@ -295,21 +309,16 @@ impl<'a> Writer<'a> {
     }
 
     fn written(mut self, report: &'a Report) -> Written<'a> {
-        let (visits, accesses) = self.accesses(report);
-        let mut shared: Vec<&str> = self
-            .texts
-            .iter()
-            .filter(|(text, count)| **count > 1 && text.len() >= SHORT)
-            .map(|(text, _)| *text)
-            .collect();
-        // What stands most often has the shortest numbers; the order of a map is nobody's.
-        shared.sort_unstable_by_key(|text| (std::cmp::Reverse(self.texts.get(text)), *text));
+        let (visits, accesses) = accesses::tables(report, &mut self.folders);
+        // In the order in which parts name them: what one part names after the other then counts.
+        let shared = self.texts.iter().filter(|(text, often)| *often > 1 && text.len() >= SHORT);
+        let shared: Vec<&str> = shared.map(|(text, _)| *text).collect();
         let numbers: HashMap<&str, u64> = shared.iter().copied().zip(0..).collect();
         let own = |kept: Kept<'a>| match kept {
-            Kept::Number(number) => Own::Number(number),
+            Kept::Number(number) => Cell::Number(number),
             Kept::Text(text) => match numbers.get(text) {
-                Some(number) => Own::Number(*number),
-                None => Own::Text(Cow::Borrowed(text)),
+                Some(number) => Cell::Number(*number),
+                None => Cell::Text(Cow::Borrowed(text)),
             },
         };
         let recipes = self.recipes.all;
@@ -322,7 +331,7 @@ impl<'a> Writer<'a> {
                 let parts = parts.into_iter().map(|(recipe, Gathered { folders, values, .. })| {
                     Part { recipe, folders, values: values.into_iter().map(own).collect() }
                 });
-                (pattern, parts.collect())
+                (pattern, Parts::of(parts.collect()))
             });
         Tables {
             parts: parts.collect(),
@@ -335,50 +344,19 @@ impl<'a> Writer<'a> {
             accesses,
         }
     }
-
-    /// Every access, a folder an entry, and what was asked of folders.
-    fn accesses(&mut self, report: &'a Report) -> (Vec<Vec<Visit<'a>>>, Vec<Accesses>) {
-        let mut folders = Vec::new();
-        let mut files: Vec<Vec<(&str, &SourceAccess)>> = Vec::new();
-        let mut at_folder = HashMap::new();
-        for access in &report.sources {
-            let split = access.path.rsplit_once('/');
-            let folder = split.map(|(folder, _)| self.folders.number(folder));
-            let name = split.map_or(&*access.path, |(_, name)| name);
-            let at = *at_folder.entry(folder).or_insert(folders.len());
-            if at == folders.len() {
-                folders.push(folder);
-                files.push(Vec::new());
-            }
-            if let Some(own) = files.get_mut(at) {
-                own.push((name, access));
-            }
-        }
-        let mut visits = Numbered::default();
-        let accesses = folders.into_iter().zip(files).map(|(folder, mut own)| {
-            // What gave nothing stands at the end, where it needs no number.
-            own.sort_by_key(|(_, it)| {
-                (it.outcome != Outcome::Done, it.operation, it.outcome.code())
-            });
-            let alike = own
-                .chunk_by(|(_, a), (_, b)| (a.operation, &a.outcome) == (b.operation, &b.outcome));
-            let visit = alike.filter_map(|files| {
-                let (_, first) = files.first()?;
-                let names = files.iter().map(|(name, _)| Cow::Borrowed(*name)).collect();
-                Some(Visit(first.operation, first.outcome.clone(), names))
-            });
-            Accesses(
-                folder,
-                visits.number(visit.collect()),
-                Counts::of(own.iter().map(|(_, it)| it.bytes)),
-                Counts::of(own.iter().map(|(_, it)| it.elapsed_us)),
-            )
-        });
-        let accesses = accesses.collect();
-        (visits.all, accesses)
-    }
 }
 
 fn counts(name: &str) -> bool {
     name.bytes().any(|byte| byte.is_ascii_digit())
+}
+
+/// As much of a text is said of all parts as a name is long.
+const NAME: usize = 48;
+
+/// What stands before a value as its name, as in `NAME=value` or `Name: value`: parts of a kind have that in common. What
+/// counts may differ from part to part.
+fn before<'a>(raw: &'a str, value: &str) -> Option<&'a str> {
+    let before = raw.strip_suffix(value)?;
+    let named = before.trim_end().ends_with(['=', ':']);
+    (named && before.len() <= NAME && !counts(before)).then_some(before)
 }
