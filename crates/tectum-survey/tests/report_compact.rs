@@ -144,7 +144,8 @@ fn what_parts_share_is_said_once() {
     let modules = &json["origins"]["parts"]["/inventory/memory/modules/*"];
     let [recipes, alike @ ..] = &modules.as_array().unwrap()[..] else { panic!("{modules}") };
     // Eight modules by two recipes, and the two that are alike are told in one row.
-    let told: u64 = recipes.as_array().unwrap().iter().map(|run| run[1].as_u64().unwrap_or(1)).sum();
+    let told: u64 =
+        recipes.as_array().unwrap().iter().map(|run| run[1].as_u64().unwrap_or(1)).sum();
     assert_eq!(told, GANNET.inventory.memory.as_ref().unwrap().modules.len() as u64);
     assert!((alike.len() as u64) < told, "{modules}");
     // The file is the same for all of them.
@@ -175,7 +176,9 @@ fn what_parts_share_is_said_once() {
 #[case::a_column_that_goes_on("/origins/parts/~1machine/1/2", json!([[256, 2]]), "at /origins/parts/~1machine: a column goes on behind the last part")]
 #[case::a_column_that_does_not_end("/origins/parts/~1inventory~1memory~1modules~1*/0", json!([[0, u64::MAX]]), "at /origins/parts/~1inventory~1memory~1modules~1*: ")]
 #[case::no_such_way("/origins/recipes/0/0", json!(99999), "at /origins/parts/~1machine: there is no entry 99999 of ways")]
-#[case::a_folder_in_itself("/origins/folders/1/0", json!(1), "at /origins/folders/1: it is in no folder that stands before it")]
+#[case::a_folder_in_itself("/origins/folders/2/0", json!([2]), "at /origins/folders/2: it is in no folder that stands before it")]
+#[case::folders_in_all("/origins/folders/2/0", json!(0), "at /origins/folders/2: the folders that they are in are no list")]
+#[case::very_many_folders("/origins/folders/2/0", json!([[0, u64::MAX]]), "it says more than a report may hold")]
 #[case::no_folder("/origins/folders", json!(7), "at /origins/folders: invalid type")]
 #[case::no_way("/origins/ways/0", json!(7), "at /origins/ways/0: invalid type")]
 #[case::no_saying("/origins/sayings/0", json!(7), "at /origins/sayings/0: invalid type")]

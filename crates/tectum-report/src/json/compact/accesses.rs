@@ -8,9 +8,10 @@ use serde::{Deserialize, Serialize};
 use super::{
     Visit,
     column::{Cell, Cells, Column},
+    folders::Gathered,
     parts::{number, number_of_entry},
-    read::{Told, broken},
-    write::{Folders, Numbered},
+    read::{Told, broken, told_at},
+    write::Numbered,
 };
 use crate::{
     json::{
@@ -47,7 +48,7 @@ struct Read<'a>(
 );
 
 /// Files of a folder, by their names.
-struct Asked<'a> {
+pub(super) struct Asked<'a> {
     folder: Option<usize>,
     files: Vec<(&'a str, &'a SourceAccess)>,
 }
@@ -60,30 +61,40 @@ struct Visited<'a> {
     elapsed_us: Vec<Vec<Cell<'a>>>,
 }
 
-/// What was asked of folders, and every access.
-pub(super) fn tables<'a>(
-    report: &'a Report,
-    folders: &mut Folders<'a>,
-) -> (Vec<Vec<Visit<'a>>>, Vec<Accesses<'a>>) {
-    let mut own: Vec<Asked<'a>> = Vec::new();
+/// What was asked of files, folder by folder.
+pub(super) fn asked<'a>(report: &'a Report, folders: &mut Gathered<'a>) -> Vec<Asked<'a>> {
+    let mut all: Vec<Asked<'a>> = Vec::new();
     let mut at_folder = HashMap::new();
     for access in &report.sources {
         let split = access.path.rsplit_once('/');
-        let folder = split.map(|(folder, _)| folders.number(folder));
+        let folder = split.map(|(folder, _)| folders.place(folder));
         let name = split.map_or(&*access.path, |(_, name)| name);
-        let at = *at_folder.entry(folder).or_insert(own.len());
-        match own.get_mut(at) {
+        let at = *at_folder.entry(folder).or_insert(all.len());
+        match all.get_mut(at) {
             Some(asked) => asked.files.push((name, access)),
-            None => own.push(Asked { folder, files: vec![(name, access)] }),
+            None => all.push(Asked { folder, files: vec![(name, access)] }),
         }
     }
+    all
+}
+
+/// What was asked of folders, whose numbers are told by their places, and every access.
+pub(super) fn tables(
+    mut asked: Vec<Asked<'_>>,
+    number_of_folder: impl Fn(usize) -> usize,
+) -> (Vec<Vec<Visit<'_>>>, Vec<Accesses<'_>>) {
+    for one in &mut asked {
+        one.folder = one.folder.map(&number_of_folder);
+    }
+    // In the order of their numbers: these then count.
+    asked.sort_by_key(|one| one.folder);
     let mut visits = Numbered::default();
-    let mut visited: Vec<Visited<'a>> = Vec::new();
-    for Asked { folder, mut files } in own {
+    let mut visited: Vec<Visited<'_>> = Vec::new();
+    for Asked { folder, mut files } in asked {
         // What gave nothing stands at the end, where it needs no number.
         files.sort_by_key(|(_, it)| (it.outcome != Outcome::Done, it.operation, it.outcome.code()));
-        let alike = files
-            .chunk_by(|(_, a), (_, b)| (a.operation, &a.outcome) == (b.operation, &b.outcome));
+        let alike =
+            files.chunk_by(|(_, a), (_, b)| (a.operation, &a.outcome) == (b.operation, &b.outcome));
         let visit = alike.filter_map(|files| {
             let (_, first) = files.first()?;
             let names = files.iter().map(|(name, _)| Cow::Borrowed(*name)).collect();
@@ -143,7 +154,7 @@ impl<'a> Numbers<'a> {
         let cell = column.get(folder).map_err(|error| broken_accesses(error.to_string()))?;
         match cell {
             Some((Cell::Nothing, _)) => Ok(None),
-            Some((cell, _)) => number(&cell).map(Some).map_err(|error| in_accesses(&error)),
+            Some((cell, _)) => number(&cell).map(Some).map_err(|error| told_at(error, ACCESSES)),
             None => Err(broken_accesses("a column ends before the folders do")),
         }
     }
@@ -159,16 +170,11 @@ impl<'a> Numbers<'a> {
     }
 }
 
-fn broken_accesses(said: impl Into<String>) -> ReadError {
-    broken("accesses", said)
-}
+/// The name of the table.
+const ACCESSES: &str = "accesses";
 
-/// What is wrong, said with where that is.
-fn in_accesses(error: &ReadError) -> ReadError {
-    match error {
-        ReadError::Malformed { said, .. } => broken_accesses(said.clone()),
-        other => broken_accesses(other.to_string()),
-    }
+fn broken_accesses(said: impl Into<String>) -> ReadError {
+    broken(ACCESSES, said)
 }
 
 impl<'a> Told<'a> {
@@ -205,7 +211,7 @@ impl<'a> Told<'a> {
                 self.spend(size_of::<SourceAccess>())?;
                 let folder = match folder {
                     Cell::Nothing => None,
-                    cell => Some(number_of_entry(&cell).map_err(|error| in_accesses(&error))?),
+                    cell => Some(number_of_entry(&cell).map_err(|error| told_at(error, ACCESSES))?),
                 };
                 if !of_met || folder.is_none_or(|folder| self.has_met(folder)) {
                     let within = folder.map(|folder| self.path(folder)).transpose()?;

@@ -22,7 +22,7 @@ use crate::json::cut::Cut;
 /// What stands in one place of an entry.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, JsonSchema)]
 #[serde(untagged)]
-pub(super) enum Cell<'a> {
+pub(in crate::json) enum Cell<'a> {
     /// Nothing.
     Nothing,
     /// A number.
@@ -34,7 +34,7 @@ pub(super) enum Cell<'a> {
 /// What stands in some of the places, one after the other.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, JsonSchema)]
 #[serde(untagged)]
-pub(super) enum Run<'a> {
+pub(in crate::json) enum Run<'a> {
     /// In one.
     One(Cell<'a>),
     /// The same in so many.
@@ -46,7 +46,7 @@ pub(super) enum Run<'a> {
 /// A column, as it is written.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, JsonSchema)]
 #[serde(untagged)]
-pub(super) enum Column<'a> {
+pub(in crate::json) enum Column<'a> {
     /// The same everywhere.
     All(Cell<'a>),
     /// In each place what stands there.

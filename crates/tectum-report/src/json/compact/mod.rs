@@ -7,7 +7,7 @@
 //!
 //! | table | an entry |
 //! |---|---|
-//! | `folders` | a folder: the number of the one it is in and its name, or a text as it is |
+//! | `folders` | folders by the numbers of those that they are in and their names, or a text as it is |
 //! | `texts` | a text that stands in sources of several parts |
 //! | `sayings` | a code of the table `meanings` |
 //! | `ways` | a field, and how it gets its value or why it has none |
@@ -24,6 +24,7 @@
 mod accesses;
 mod brief;
 mod column;
+mod folders;
 mod parts;
 mod read;
 mod short;
@@ -39,15 +40,15 @@ use crate::{
     report::{Operation, Outcome},
 };
 use accesses::Accesses;
-use parts::Parts;
 pub(super) use brief::leaves_open;
+use parts::Parts;
 pub(super) use read::{Kind, Origin, Read, Told, Unit};
 pub(super) use write::tables;
 
 /// Where values are from, in tables: see the table of the module.
 #[derive(Debug, Serialize, Deserialize, JsonSchema)]
 pub(super) struct Tables<Folders, Texts, Ways, Recipes, Parts, Visits, Accesses> {
-    /// Folders, each after the one it is in.
+    /// Folders, each behind the one it is in.
     pub(super) folders: Folders,
     /// Texts that stand in sources of several parts.
     pub(super) texts: Texts,
@@ -67,7 +68,7 @@ pub(super) struct Tables<Folders, Texts, Ways, Recipes, Parts, Visits, Accesses>
 
 /// The tables as the schema describes them.
 pub(super) type WholeTables = Tables<
-    Vec<Folder<'static>>,
+    Vec<folders::Row<'static>>,
     Vec<String>,
     Vec<Way<'static>>,
     Vec<Vec<usize>>,
@@ -75,16 +76,6 @@ pub(super) type WholeTables = Tables<
     Vec<Vec<Visit<'static>>>,
     Vec<Accesses<'static>>,
 >;
-
-/// A folder.
-#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, JsonSchema)]
-#[serde(untagged)]
-pub(super) enum Folder<'a> {
-    /// A text as it is: the beginning of every path, and what is no path.
-    Whole(Cow<'a, str>),
-    /// The number of the folder that it is in, and its name.
-    Within(usize, Cow<'a, str>),
-}
 
 /// What was asked of some files of a folder. Of folders of parts of a kind that is nearly always the same.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]

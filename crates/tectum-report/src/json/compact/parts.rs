@@ -230,15 +230,17 @@ impl<'a> Opened<'a> {
             let Alike::<Cut<'a>> { recipe, folders, values } =
                 serde_json::from_slice(row.0).map_err(|error| wrong(&error))?;
             spend((folders.len() + values.len()) * size_of::<Cells<'_>>())?;
-            let columns = |all: Vec<Cut<'a>>| {
-                all.into_iter().map(Cells::of).collect::<Result<Vec<_>, _>>()
-            };
+            let columns =
+                |all: Vec<Cut<'a>>| all.into_iter().map(Cells::of).collect::<Result<Vec<_>, _>>();
             let folders = columns(folders).map_err(|error| wrong(&error))?;
             let values = columns(values).map_err(|error| wrong(&error))?;
             match own.numbers.entry(recipe) {
                 Entry::Vacant(slot) => slot.insert(own.alike.len()),
                 Entry::Occupied(_) => {
-                    return Err(broken("", format!("the parts of recipe {recipe} stand there twice")));
+                    return Err(broken(
+                        "",
+                        format!("the parts of recipe {recipe} stand there twice"),
+                    ));
                 }
             };
             own.alike.push(Of { recipe, folders, values, met: 0 });

@@ -11,10 +11,11 @@ use serde::Deserialize;
 use serde_json::Value;
 
 use super::{
-    Asked, Evidence, Folder, From, Lack, Place, Said, Saying, Says, Source, Spot, Stance, Stands,
-    Tables, Visit, Way, as_it_stands,
+    Asked, Evidence, From, Lack, Place, Said, Saying, Says, Source, Spot, Stance, Stands, Tables,
+    Visit, Way, as_it_stands,
     brief::{Brief, InBrief},
     column::Cell,
+    folders::{Folder, Folders},
     parts::{Opened, Part, number},
 };
 use crate::{
@@ -75,7 +76,7 @@ impl<'a, T> Table<'a, T> {
 
 /// What tables say, part by part.
 pub(in crate::json) struct Told<'a> {
-    folders: Table<'a, Folder<'static>>,
+    folders: Folders<'a>,
     /// The paths of folders that were named already.
     paths: HashMap<usize, Arc<str>>,
     /// Those of files in each of them: many values are from one file.
@@ -178,11 +179,17 @@ pub(super) fn broken(at: &str, said: impl Into<String>) -> ReadError {
     ReadError::Malformed { at: format!("/origins/{at}"), said: said.into() }
 }
 
-/// What is wrong with what is said of parts of a kind, told with where that stands; what is wrong with an entry of a table
-/// says that itself.
-fn in_parts(error: ReadError, pattern: &str) -> ReadError {
+/// Counts bytes against those that are left.
+fn spend(left: &mut u64, bytes: usize) -> Result<(), ReadError> {
+    let further = left.checked_sub(bytes as u64);
+    *left = further.ok_or_else(|| broken("", "it says more than a report may hold"))?;
+    Ok(())
+}
+
+/// What is wrong, told with where that stands among the tables, unless it says that itself.
+pub(super) fn told_at(error: ReadError, at: &str) -> ReadError {
     match error {
-        ReadError::Malformed { at, said } if at.ends_with('/') => broken(&of_parts(pattern), said),
+        ReadError::Malformed { at: own, said } if own.ends_with('/') => broken(at, said),
         other => other,
     }
 }
@@ -203,7 +210,7 @@ impl<'a> Told<'a> {
         let none = || Rows::Apart(Vec::new());
         let (ways, brief) = if depth == Depth::Whole { (ways, none()) } else { (none(), ways) };
         let told = Self {
-            folders: Table::new("folders", folders),
+            folders: Folders::of(folders),
             paths: HashMap::new(),
             files: HashMap::new(),
             texts: Table::new("texts", texts),
@@ -224,9 +231,7 @@ impl<'a> Told<'a> {
     }
 
     pub(super) fn spend(&mut self, bytes: usize) -> Result<(), ReadError> {
-        let left = self.left.checked_sub(bytes as u64);
-        self.left = left.ok_or_else(|| broken("", "it says more than a report may hold"))?;
-        Ok(())
+        spend(&mut self.left, bytes)
     }
 
     /// The path of a folder.
@@ -238,24 +243,20 @@ impl<'a> Told<'a> {
             if let Some(path) = self.paths.get(&at) {
                 break Arc::clone(path);
             }
-            let folder = self.folders.get(at)?;
-            let Folder::Within(within, _) = &*folder else {
-                unknown.push((at, folder));
-                break Arc::default();
-            };
-            let within = *within;
-            if within >= at {
-                let said = "it is in no folder that stands before it";
-                return Err(broken(&format!("folders/{at}"), said));
+            let left = &mut self.left;
+            match self.folders.get(at, |bytes| spend(left, bytes))? {
+                Folder::Whole(text) => {
+                    unknown.push((at, text.to_owned()));
+                    break Arc::default();
+                }
+                Folder::Within(within, name) => {
+                    unknown.push((at, format!("/{name}")));
+                    at = within;
+                }
             }
-            unknown.push((at, folder));
-            at = within;
         };
-        for (number, folder) in unknown.into_iter().rev() {
-            path = match &*folder {
-                Folder::Whole(text) => Arc::from(&**text),
-                Folder::Within(_, name) => format!("{path}/{name}").into(),
-            };
+        for (number, behind) in unknown.into_iter().rev() {
+            path = format!("{path}{behind}").into();
             self.spend(path.len())?;
             self.paths.insert(number, Arc::clone(&path));
         }
@@ -279,7 +280,7 @@ impl<'a> Told<'a> {
         if let Some(raw) = self.parts.get(pattern).copied() {
             let opened = Opened::of(raw, |bytes| self.spend(bytes));
             kind = Some(Kind(self.opened.len()));
-            let opened = opened.map_err(|error| in_parts(error, pattern))?;
+            let opened = opened.map_err(|error| told_at(error, &of_parts(pattern)))?;
             self.opened.push((pattern.to_owned(), opened));
         }
         self.kinds.insert(pattern.to_owned(), kind);
@@ -293,7 +294,7 @@ impl<'a> Told<'a> {
     pub(in crate::json) fn next(&mut self, kind: Option<Kind>) -> Result<Unit, ReadError> {
         let Some(Kind(at)) = kind else { return Ok(Unit::default()) };
         self.unit(at).map_err(|error| match self.opened.get(at) {
-            Some((pattern, _)) => in_parts(error, pattern),
+            Some((pattern, _)) => told_at(error, &of_parts(pattern)),
             None => error,
         })
     }
@@ -311,7 +312,7 @@ impl<'a> Told<'a> {
         let Some((_, opened)) = kind.and_then(|Kind(at)| self.opened.get_mut(at)) else {
             return Ok(());
         };
-        opened.pass_over(count).map_err(|error| in_parts(error, pattern))
+        opened.pass_over(count).map_err(|error| told_at(error, &of_parts(pattern)))
     }
 
     /// Looks whether all was said of parts that are there.
@@ -321,7 +322,7 @@ impl<'a> Told<'a> {
     pub(in crate::json) fn end(&mut self) -> Result<(), ReadError> {
         let with_columns = self.depth == Depth::Whole;
         self.opened.iter_mut().try_for_each(|(pattern, opened)| {
-            opened.end(with_columns).map_err(|error| in_parts(error, pattern))
+            opened.end(with_columns).map_err(|error| told_at(error, &of_parts(pattern)))
         })
     }
 

@@ -8,22 +8,11 @@ use serde::{
     de::{Error, IgnoredAny, MapAccess, SeqAccess, Visitor},
 };
 
-use super::{Folder, Said, Source};
+use super::{Said, Source};
 
 /// A number as it counts entries.
 fn number<E: Error>(number: u64) -> Result<usize, E> {
     usize::try_from(number).map_err(|_| E::custom("no table has so many entries"))
-}
-
-/// A number and a text, one after the other.
-fn number_and_text<'de, A: SeqAccess<'de>>(
-    mut list: A,
-    expected: &dyn serde::de::Expected,
-) -> Result<(usize, Cow<'static, str>), A::Error> {
-    let lacks = |at| A::Error::invalid_length(at, expected);
-    let number = list.next_element()?.ok_or_else(|| lacks(0))?;
-    let text: String = list.next_element()?.ok_or_else(|| lacks(1))?;
-    Ok((number, Cow::Owned(text)))
 }
 
 impl<'de> Deserialize<'de> for Source<'_> {
@@ -40,32 +29,11 @@ impl<'de> Deserialize<'de> for Source<'_> {
                 number(folder).map(Source::Whole)
             }
 
-            fn visit_seq<A: SeqAccess<'de>>(self, list: A) -> Result<Self::Value, A::Error> {
-                let (folder, name) = number_and_text(list, &self)?;
-                Ok(Source::Within(folder, name))
-            }
-        }
-        deserializer.deserialize_any(Reader)
-    }
-}
-
-impl<'de> Deserialize<'de> for Folder<'_> {
-    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        struct Reader;
-        impl<'de> Visitor<'de> for Reader {
-            type Value = Folder<'static>;
-
-            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-                f.write_str("a text, or a folder's number and a name")
-            }
-
-            fn visit_str<E: Error>(self, text: &str) -> Result<Self::Value, E> {
-                Ok(Folder::Whole(Cow::Owned(text.to_owned())))
-            }
-
-            fn visit_seq<A: SeqAccess<'de>>(self, list: A) -> Result<Self::Value, A::Error> {
-                let (within, name) = number_and_text(list, &self)?;
-                Ok(Folder::Within(within, name))
+            fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Self::Value, A::Error> {
+                let lacks = |at| A::Error::invalid_length(at, &self);
+                let folder = list.next_element()?.ok_or_else(|| lacks(0))?;
+                let name: String = list.next_element()?.ok_or_else(|| lacks(1))?;
+                Ok(Source::Within(folder, Cow::Owned(name)))
             }
         }
         deserializer.deserialize_any(Reader)
@@ -114,19 +82,16 @@ mod tests {
         fn what_is_written_is_read(number: u32, text in ".{0,6}", long: bool) {
             let number = number as usize;
             let text: Cow<'_, str> = Cow::Owned(text);
-            let (source, folder, said) = match long {
+            let (source, said) = match long {
                 true => (
-                    Source::Within(number, text.clone()),
-                    Folder::Within(number, text),
+                    Source::Within(number, text),
                     Said::OfNext { of_next: number },
                 ),
-                false => (Source::Whole(number), Folder::Whole(text), Said::Plain(number)),
+                false => (Source::Whole(number), Said::Plain(number)),
             };
             let written = |value: serde_json::Result<String>| value.unwrap();
             let own = written(serde_json::to_string(&source));
             prop_assert_eq!(serde_json::from_str::<Source<'_>>(&own).unwrap(), source);
-            let own = written(serde_json::to_string(&folder));
-            prop_assert_eq!(serde_json::from_str::<Folder<'_>>(&own).unwrap(), folder);
             let own = written(serde_json::to_string(&said));
             prop_assert_eq!(serde_json::from_str::<Said>(&own).unwrap(), said);
         }
@@ -142,7 +107,6 @@ mod tests {
     #[case("null")]
     fn what_is_neither_is_refused(#[case] text: &str) {
         assert!(serde_json::from_str::<Source<'_>>(text).is_err());
-        assert!(serde_json::from_str::<Folder<'_>>(text).is_err());
         assert!(serde_json::from_str::<Said>(text).is_err());
     }
 }

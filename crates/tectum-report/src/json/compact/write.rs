@@ -7,11 +7,12 @@ use std::{
 };
 
 use super::{
-    Asked, Evidence, Folder, From, Lack, Place, Said, Saying, Says, Source, Spot, Stance, Stands,
-    Tables, Visit, Way,
+    Asked, Evidence, From, Lack, Place, Said, Saying, Says, Source, Spot, Stance, Stands, Tables,
+    Visit, Way,
     accesses::{self, Accesses},
     as_it_stands,
     column::Cell,
+    folders::{self, Row},
     is_section,
     parts::{Part, Parts},
 };
@@ -24,7 +25,7 @@ use crate::{
 
 /// The tables, as they are written.
 pub(in crate::json) type Written<'a> = Tables<
-    Vec<Folder<'a>>,
+    Vec<Row<'a>>,
     Vec<&'a str>,
     Vec<Way<'a>>,
     Vec<Vec<usize>>,
@@ -58,41 +59,6 @@ impl<T: Eq + Hash + Clone> Numbered<T> {
     }
 }
 
-#[derive(Default)]
-pub(super) struct Folders<'a> {
-    rows: Vec<Folder<'a>>,
-    numbers: HashMap<&'a str, usize>,
-}
-
-impl<'a> Folders<'a> {
-    pub(super) fn number(&mut self, path: &'a str) -> usize {
-        // From the path itself up to what is known, and down again: a path may be deep.
-        let mut unknown = Vec::new();
-        let mut rest = Some(path);
-        let mut within = None;
-        while let Some(path) = rest {
-            within = self.numbers.get(path).copied();
-            if within.is_some() {
-                break;
-            }
-            let split = path.rsplit_once('/');
-            unknown.push((path, split.map_or(path, |(_, name)| name)));
-            rest = split.map(|(folder, _)| folder);
-        }
-        for (path, name) in unknown.into_iter().rev() {
-            let name = Cow::Borrowed(name);
-            let number = self.rows.len();
-            self.rows.push(match within {
-                Some(within) => Folder::Within(within, name),
-                None => Folder::Whole(name),
-            });
-            self.numbers.insert(path, number);
-            within = Some(number);
-        }
-        within.unwrap_or_default()
-    }
-}
-
 /// What one part has of its own, while it is gathered.
 #[derive(Default)]
 struct Gathered<'a> {
@@ -108,7 +74,7 @@ enum Kept<'a> {
 
 #[derive(Default)]
 struct Writer<'a> {
-    folders: Folders<'a>,
+    folders: folders::Gathered<'a>,
     /// The texts that stand in sources, in the order in which they were met, and how often each stands in any.
     texts: Vec<(&'a str, usize)>,
     /// Where each stands among them.
@@ -297,7 +263,7 @@ impl<'a> Writer<'a> {
 
     fn source(&mut self, path: &'a str, own: &mut Gathered<'a>) -> Source<'a> {
         let split = path.rsplit_once('/').filter(|(_, name)| !counts(name));
-        let number = self.folders.number(split.map_or(path, |(folder, _)| folder));
+        let number = self.folders.place(split.map_or(path, |(folder, _)| folder));
         let slot = own.folders.iter().position(|one| *one == number).unwrap_or_else(|| {
             own.folders.push(number);
             own.folders.len() - 1
@@ -309,7 +275,10 @@ impl<'a> Writer<'a> {
     }
 
     fn written(mut self, report: &'a Report) -> Written<'a> {
-        let (visits, accesses) = accesses::tables(report, &mut self.folders);
+        let asked = accesses::asked(report, &mut self.folders);
+        let (folders, numbers_of_folders) = self.folders.table();
+        let folder = |place: usize| numbers_of_folders.get(place).copied().unwrap_or_default();
+        let (visits, accesses) = accesses::tables(asked, folder);
         // In the order in which parts name them: what one part names after the other then counts.
         let shared = self.texts.iter().filter(|(text, often)| *often > 1 && text.len() >= SHORT);
         let shared: Vec<&str> = shared.map(|(text, _)| *text).collect();
@@ -326,16 +295,16 @@ impl<'a> Writer<'a> {
             recipes.get(*recipe).is_some_and(|it| !it.is_empty())
         };
         let parts = self.parts.into_iter().filter(|(_, parts)| parts.iter().any(says_something));
-        let parts =
-            parts.map(|(pattern, parts)| {
-                let parts = parts.into_iter().map(|(recipe, Gathered { folders, values, .. })| {
-                    Part { recipe, folders, values: values.into_iter().map(own).collect() }
-                });
-                (pattern, Parts::of(parts.collect()))
+        let parts = parts.map(|(pattern, parts)| {
+            let parts = parts.into_iter().map(|(recipe, Gathered { folders, values, .. })| {
+                let folders = folders.into_iter().map(folder).collect();
+                Part { recipe, folders, values: values.into_iter().map(own).collect() }
             });
+            (pattern, Parts::of(parts.collect()))
+        });
         Tables {
             parts: parts.collect(),
-            folders: self.folders.rows,
+            folders,
             texts: shared,
             sayings: self.sayings.all,
             ways: self.ways.all,
