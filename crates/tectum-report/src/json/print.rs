@@ -9,7 +9,10 @@ use std::{
 };
 
 use serde::Serialize;
-use serde_json::ser::{Formatter, Serializer};
+use serde_json::{
+    ser::{Formatter, Serializer},
+    value::RawValue,
+};
 
 /// Whether a character does something to what shows it: control characters, and those that turn the
 /// direction of writing (Unicode 16.0 clause 23.2 and annex 9).
@@ -50,6 +53,17 @@ fn indented<T: Serialize + ?Sized>(
         Serializer::with_formatter(&mut to, Harmless { indent, ..Harmless::default() });
     value.serialize(&mut serializer)?;
     to.write_all(b"\n")
+}
+
+/// A value as it stands in a line among others that do not.
+///
+/// # Errors
+/// When it cannot be told as JSON.
+pub(super) fn in_a_line<T: Serialize>(value: &T) -> serde_json::Result<Box<RawValue>> {
+    let mut line = Vec::new();
+    let whole = Harmless { entry: Some(0), ..Harmless::default() };
+    value.serialize(&mut Serializer::with_formatter(&mut line, whole))?;
+    RawValue::from_string(String::from_utf8_lossy(&line).into_owned())
 }
 
 /// Writes a value as JSON in one line, as harmless, with a line end behind it.
@@ -150,12 +164,19 @@ impl Harmless {
         self.lines() == Lines::One && self.is_of_numbers()
     }
 
-    fn open<W: ?Sized + Write>(&mut self, to: &mut W, sign: &[u8], other: Lines) -> io::Result<()> {
-        // What is no plain value stands in a line of its own.
-        if let Some(level) = self.open.last_mut().filter(|level| level.lines == Lines::Open) {
-            level.lines = Lines::Each;
-            self.line(to)?;
+    /// What is no plain value stands in a line of its own.
+    fn in_a_line_of_its_own<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
+        match self.open.last_mut().filter(|level| level.lines == Lines::Open) {
+            Some(level) => {
+                level.lines = Lines::Each;
+                self.line(to)
+            }
+            None => Ok(()),
         }
+    }
+
+    fn open<W: ?Sized + Write>(&mut self, to: &mut W, sign: &[u8], other: Lines) -> io::Result<()> {
+        self.in_a_line_of_its_own(to)?;
         let depth = self.open.len() + 1;
         let lines = match self.entry.map(|entry| depth.cmp(&entry)) {
             Some(Ordering::Greater) => Lines::One,
@@ -220,6 +241,15 @@ impl Formatter for Harmless {
             name.push_str(text);
         }
         write_harmless(to, text)
+    }
+
+    fn write_raw_fragment<W: ?Sized + Write>(
+        &mut self,
+        to: &mut W,
+        fragment: &str,
+    ) -> io::Result<()> {
+        self.in_a_line_of_its_own(to)?;
+        to.write_all(fragment.as_bytes())
     }
 
     fn begin_array<W: ?Sized + Write>(&mut self, to: &mut W) -> io::Result<()> {
@@ -298,6 +328,16 @@ mod tests {
             \"gaps\": [\n    {\"at\": \"/x\", \"tried\": []},\n    \
             {\"at\": \"/y\", \"tried\": [{\"c\": 1}]}\n  ],\n  \"z\": {\n    \"b\": []\n  }\n}\n";
         assert_eq!(text, expected);
+    }
+
+    #[test]
+    fn what_stands_in_a_line_of_its_own_stands_among_others() {
+        let line = in_a_line(&json!({ "a": [1, "\u{9b}"], "b": null })).unwrap();
+        let mut printed = Vec::new();
+        report_to_writer(&mut printed, &[line.clone(), line]).unwrap();
+        let expected = "[\n {\"a\": [1, \"\\u009b\"], \"b\": null},\n \
+            {\"a\": [1, \"\\u009b\"], \"b\": null}\n]\n";
+        assert_eq!(String::from_utf8(printed).unwrap(), expected);
     }
 
     proptest! {

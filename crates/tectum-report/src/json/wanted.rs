@@ -61,7 +61,7 @@ fn holds_value(text: &[u8], value: &[u8]) -> bool {
         let before = begin.checked_sub(1).and_then(|at| text.get(at));
         let behind = text.get(begin + value.len());
         before.is_some_and(|sign| b"\" [".contains(sign))
-            && behind.is_some_and(|sign| b"\".,\n]".contains(sign))
+            && behind.is_some_and(|sign| b"\".,\n]}".contains(sign))
     })
 }
 
@@ -147,6 +147,12 @@ fn count(
 ) -> Option<()> {
     if blanks > DEEPEST {
         return None;
+    }
+    // What stands in a line holds no records; where a bracket may begin one, it is not as it is printed.
+    if memchr::memchr(b'\n', text).is_none() {
+        (memchr::memchr_iter(b'{', text).count() == 1).then_some(())?;
+        *counts.entry(pattern).or_default() += 1;
+        return Some(());
     }
     for (name, value) in members(text, blanks, None)? {
         if value.starts_with(b"[\n") {

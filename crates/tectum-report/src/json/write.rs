@@ -10,7 +10,7 @@ use serde::{
 use super::{
     compact,
     envelope::{Envelope, GapAt},
-    print::report_to_writer,
+    print::{in_a_line, report_to_writer},
 };
 use crate::{
     declare::{AnyList, Node, Record, fields},
@@ -26,34 +26,71 @@ pub struct Plain<'a>(pub &'a dyn Record);
 
 impl Serialize for Plain<'_> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        Laid { record: self.0, parts_in_lines: false }.serialize(serializer)
+    }
+}
+
+/// The same, as it stands in a report: a part that holds no records stands in a line, so that what a text search finds is
+/// the whole part.
+struct PartsInLines<'a>(&'a dyn Record);
+
+impl Serialize for PartsInLines<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        Laid { record: self.0, parts_in_lines: true }.serialize(serializer)
+    }
+}
+
+#[derive(Clone, Copy)]
+struct Laid<T> {
+    record: T,
+    parts_in_lines: bool,
+}
+
+impl Serialize for Laid<&dyn Record> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let Self { record, parts_in_lines } = *self;
         let mut map = serializer.serialize_map(None)?;
-        for (field, node) in fields(self.0) {
+        for (field, node) in fields(record) {
             match node {
                 Node::Absent => {}
                 Node::Leaf(fact) => map.serialize_entry(field.name, &fact.json())?,
-                Node::Record(record) => map.serialize_entry(field.name, &Plain(record))?,
+                Node::Record(record) => {
+                    map.serialize_entry(field.name, &Laid { record, parts_in_lines })?;
+                }
                 Node::List(list) if list.missing().is_some() => {
                     map.serialize_entry(field.name, &())?;
                 }
-                Node::List(list) => map.serialize_entry(field.name, &PlainList(list))?,
+                Node::List(record) => {
+                    map.serialize_entry(field.name, &Laid { record, parts_in_lines })?;
+                }
             }
         }
         map.end()
     }
 }
 
-struct PlainList<'a>(&'a dyn AnyList);
-
-impl Serialize for PlainList<'_> {
+impl Serialize for Laid<&dyn AnyList> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        let mut list = serializer.serialize_seq(Some(self.0.len()))?;
-        for index in 0..self.0.len() {
-            if let Some(record) = self.0.get(index) {
-                list.serialize_element(&Plain(record))?;
+        let Self { record: all, parts_in_lines } = *self;
+        let mut list = serializer.serialize_seq(Some(all.len()))?;
+        for record in (0..all.len()).filter_map(|index| all.get(index)) {
+            if parts_in_lines && holds_no_records(record) {
+                let line = in_a_line(&Plain(record)).map_err(serde::ser::Error::custom)?;
+                list.serialize_element(&line)?;
+            } else {
+                list.serialize_element(&Laid { record, parts_in_lines })?;
             }
         }
         list.end()
     }
+}
+
+fn holds_no_records(record: &dyn Record) -> bool {
+    fields(record).all(|(_, node)| match node {
+        Node::Absent | Node::Leaf(_) => true,
+        Node::Record(_) => false,
+        Node::List(list) => list.is_empty(),
+    })
 }
 
 /// How a report says where its values are from.
@@ -78,9 +115,9 @@ impl Serialize for WithFindings<'_> {
             format_version: report.format_version,
             inventory_digest: report.inventory_digest(),
             taken: report.taken.clone(),
-            machine: Plain(&report.machine),
-            inventory: Plain(&report.inventory),
-            readings: Plain(&report.readings),
+            machine: PartsInLines(&report.machine),
+            inventory: PartsInLines(&report.inventory),
+            readings: PartsInLines(&report.readings),
             findings: &judgement.findings,
             notes: &report.notes,
             meanings: meanings(report),
