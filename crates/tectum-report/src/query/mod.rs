@@ -4,6 +4,7 @@ mod amount;
 mod condition;
 mod field;
 mod find;
+mod i_regexp;
 mod json_path;
 mod naming;
 mod part_of;
