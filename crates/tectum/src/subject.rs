@@ -292,23 +292,30 @@ pub(crate) struct Want<'a> {
     readings: bool,
     /// What these paths may name; everything, if there are none.
     paths: &'a [ReportPath],
+    /// Of those that are surveyed these sections alone; all, if nothing is said.
+    sections: Option<&'a [&'static str]>,
 }
 
 impl From<Depth> for Want<'_> {
     fn from(depth: Depth) -> Self {
-        Self { depth, readings: true, paths: &[] }
+        Self { depth, readings: true, paths: &[], sections: None }
     }
 }
 
 impl<'a> Want<'a> {
     /// What some paths may name.
     pub(crate) fn named(depth: Depth, paths: &'a [ReportPath]) -> Self {
-        Self { depth, readings: true, paths }
+        Self { depth, readings: true, paths, sections: None }
     }
 
     /// What is compared: the inventory, with the reasons why values are missing, and readings if they are too.
     pub(crate) fn compared(readings: bool) -> Self {
-        Self { depth: Depth::Reasons, readings, paths: &[] }
+        Self { depth: Depth::Reasons, readings, paths: &[], sections: None }
+    }
+
+    /// The same, of some sections alone.
+    pub(crate) fn of_sections(self, sections: Option<&'a [&'static str]>) -> Self {
+        Self { sections, ..self }
     }
 }
 
@@ -379,7 +386,7 @@ impl<'a> Begun<'a> {
         let what = match (self.subject, self.stands) {
             (_, Some((_, Stands::Machine(door)))) => Opened::Machine(door),
             (_, Some((path, Stands::Text(text)))) => {
-                let Want { depth, readings, paths } = want;
+                let Want { depth, readings, paths, .. } = want;
                 let wanted = Wanted { depth, sections, readings, paths };
                 let read = Report::wanted_from_json(&text, &wanted);
                 let path = || path.to_owned();
@@ -406,14 +413,15 @@ impl<'a> Begun<'a> {
     ) -> Result<Report, Failure> {
         let subject = self.subject;
         let names: Vec<&'static str> = plan.sections.iter().map(|section| section.name).collect();
-        let some = (names.len() < SECTIONS.len()).then_some(names.as_slice());
+        let all = names.len() == SECTIONS.len();
+        let some = want.sections.or_else(|| (!all).then_some(names.as_slice()));
         let opened = self.open(want, some)?;
         match opened.what {
             Opened::Machine(door) => Ok(surveyed(&door, subject, plan, tell)),
             Opened::Report(mut report) => {
                 // What was saved beyond them is there to be asked for too.
-                if some.is_some() {
-                    report.keep_sections(&names);
+                if let Some(some) = some {
+                    report.keep_sections(some);
                 }
                 Ok(*report)
             }

@@ -49,7 +49,8 @@ pub(super) struct Differences<'a> {
     new: Parts<'a>,
     pairs: Pairs,
     section: String,
-    within: Vec<String>,
+    /// The parts that what is looked at lies in, outermost first.
+    within: Vec<&'a dyn Record>,
     /// Whether what is looked at follows from elsewhere.
     derived: bool,
     found: Vec<Found>,
@@ -58,9 +59,9 @@ pub(super) struct Differences<'a> {
 
 /// A record in one of the reports, with the pointer to it.
 #[derive(Clone, Copy)]
-struct At<'a> {
+struct At<'a, 'p> {
     record: &'a dyn Record,
-    pointer: &'a str,
+    pointer: &'p str,
 }
 
 impl<'a> Differences<'a> {
@@ -132,7 +133,7 @@ impl<'a> Differences<'a> {
     }
 
     /// Compares the two states of one part, and the parts within it.
-    fn same_part(&mut self, before: At<'_>, after: At<'_>) {
+    fn same_part(&mut self, before: At<'a, '_>, after: At<'a, '_>) {
         let shape = before.record.shape();
         let placed: Vec<usize> = shape
             .place
@@ -166,8 +167,8 @@ impl<'a> Differences<'a> {
     /// The fields of a part that differ: its own, and those that follow from elsewhere.
     fn fields(
         &mut self,
-        before: At<'_>,
-        after: At<'_>,
+        before: At<'a, '_>,
+        after: At<'a, '_>,
         moved: bool,
     ) -> (Vec<FieldChange>, Vec<FieldChange>) {
         let shape = before.record.shape();
@@ -206,12 +207,13 @@ impl<'a> Differences<'a> {
         field: usize,
         old: &dyn AnyFact,
         new: &dyn AnyFact,
-        before: At<'_>,
-        after: At<'_>,
+        before: At<'a, '_>,
+        after: At<'a, '_>,
         derived: bool,
     ) -> Option<FieldChange> {
         let shape = before.record.shape();
-        if self.same_reference(before.record, after.record, field) {
+        // Nearly everything is as it was.
+        if old.holds_the_same(new) || self.same_reference(before.record, after.record, field) {
             return None;
         }
         let change = field_change(shape, field, old, new, derived)?;
@@ -255,38 +257,41 @@ impl<'a> Differences<'a> {
 
     /// Whether a field is known in both records and differs.
     fn differs(&self, before: &dyn Record, after: &dyn Record, field: usize) -> bool {
-        let value = |record| fact_at(record, field).and_then(AnyFact::json);
-        matches!((value(before), value(after)), (Some(old), Some(new)) if old != new)
+        let (Some(old), Some(new)) = (fact_at(before, field), fact_at(after, field)) else {
+            return false;
+        };
+        !old.holds_the_same(new)
+            && matches!((old.json(), new.json()), (Some(old), Some(new)) if old != new)
             && !self.same_reference(before, after, field)
     }
 
     /// Compares the records and lists that a part holds.
-    fn inner_parts(&mut self, before: At<'_>, after: At<'_>) {
+    fn inner_parts(&mut self, before: At<'a, '_>, after: At<'a, '_>) {
         let shape = before.record.shape();
         let is_part = shape.is_part();
         if is_part {
-            self.within.push(label(after.record));
+            self.within.push(after.record);
         }
         for (index, field) in shape.fields.iter().enumerate() {
             let derived = self.derived;
             self.derived |= shape.derived.contains(&index);
-            let old_at = format!("{}/{}", before.pointer, field.name);
-            let new_at = format!("{}/{}", after.pointer, field.name);
+            let old_at = || format!("{}/{}", before.pointer, field.name);
+            let new_at = || format!("{}/{}", after.pointer, field.name);
             match (before.record.node(index), after.record.node(index)) {
                 (Some(Node::Record(old)), Some(Node::Record(new))) => self.same_part(
-                    At { record: old, pointer: &old_at },
-                    At { record: new, pointer: &new_at },
+                    At { record: old, pointer: &old_at() },
+                    At { record: new, pointer: &new_at() },
                 ),
                 (Some(Node::Record(old)), _) => {
-                    let old = At { record: old, pointer: &old_at };
+                    let old = At { record: old, pointer: &old_at() };
                     self.gone_or_new(What::Removed, old);
                 }
                 (_, Some(Node::Record(new))) => {
-                    let new = At { record: new, pointer: &new_at };
+                    let new = At { record: new, pointer: &new_at() };
                     self.gone_or_new(What::Added, new);
                 }
                 (Some(Node::List(old)), Some(Node::List(new))) => {
-                    self.lists(old, new, &old_at, &new_at);
+                    self.lists(old, new, &old_at(), &new_at());
                 }
                 _ => {}
             }
@@ -297,7 +302,7 @@ impl<'a> Differences<'a> {
         }
     }
 
-    fn gone_or_new(&mut self, what: What, at: At<'_>) {
+    fn gone_or_new(&mut self, what: What, at: At<'a, '_>) {
         let (before, after) = match what {
             What::Removed => (Some(at), None),
             _ => (None, Some(at)),
@@ -305,7 +310,7 @@ impl<'a> Differences<'a> {
         self.change(what, at.record.shape(), before, after, Vec::new(), false, None);
     }
 
-    fn lists(&mut self, old: &dyn AnyList, new: &dyn AnyList, old_at: &str, new_at: &str) {
+    fn lists(&mut self, old: &'a dyn AnyList, new: &'a dyn AnyList, old_at: &str, new_at: &str) {
         match (old.missing(), new.missing()) {
             (None, None) => {}
             (Some(_), Some(_)) => return,
@@ -367,8 +372,8 @@ impl<'a> Differences<'a> {
         &mut self,
         what: What,
         shape: &'static Shape,
-        before: Option<At<'_>>,
-        after: Option<At<'_>>,
+        before: Option<At<'a, '_>>,
+        after: Option<At<'a, '_>>,
         fields: Vec<FieldChange>,
         by_reference: bool,
         follows: Option<String>,
@@ -395,7 +400,7 @@ impl<'a> Differences<'a> {
             part: shape.noun,
             before: before.map(side),
             after: after.map(side),
-            within: self.within.clone(),
+            within: self.within.iter().map(|part| label(*part)).collect(),
             fields,
             derived: self.derived,
             follows,
@@ -492,7 +497,7 @@ fn value_at(record: &dyn Record, way: &[&str]) -> Option<Value> {
     }
 }
 
-fn side(part: At<'_>) -> Side {
+fn side(part: At<'_, '_>) -> Side {
     Side {
         at: part.pointer.to_owned(),
         label: label(part.record),

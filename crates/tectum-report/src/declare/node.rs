@@ -1,6 +1,8 @@
 //! Records and their fields as values: how what is written once against the declarations walks a
 //! model without knowing it.
 
+use std::any::Any;
+
 use serde_json::Value;
 
 use super::shape::{FieldShape, Kind, Shape};
@@ -71,6 +73,10 @@ pub trait AnyFact {
     fn json(&self) -> Option<Value>;
     /// The value as plain text, if it is known.
     fn text(&self) -> Option<String>;
+    /// Whether another fact holds the same value, or both none: told without making either into JSON.
+    fn holds_the_same(&self, other: &dyn AnyFact) -> bool;
+    /// The fact, as whoever knows its type may have it.
+    fn as_any(&self) -> &dyn Any;
     /// The evidence; empty for a gap.
     fn evidence(&self) -> &[Evidence];
     /// The gap, if the value is missing.
@@ -163,6 +169,14 @@ impl<T: Leaf> AnyFact for Fact<T> {
 
     fn text(&self) -> Option<String> {
         self.value().map(Leaf::to_text)
+    }
+
+    fn holds_the_same(&self, other: &dyn AnyFact) -> bool {
+        other.as_any().downcast_ref::<Self>().is_some_and(|other| self.value() == other.value())
+    }
+
+    fn as_any(&self) -> &dyn Any {
+        self
     }
 
     fn evidence(&self) -> &[Evidence] {

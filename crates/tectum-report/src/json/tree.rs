@@ -5,7 +5,7 @@ use std::{borrow::Cow, fmt};
 
 use serde::{
     Deserialize, Deserializer,
-    de::{Error, MapAccess, SeqAccess, Visitor},
+    de::{DeserializeSeed, Error, MapAccess, SeqAccess, Visitor},
 };
 use serde_json::Value;
 
@@ -85,13 +85,23 @@ impl From<Value> for Tree<'_> {
 
 impl<'de: 'a, 'a> Deserialize<'de> for Tree<'a> {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        deserializer.deserialize_any(Reader)
+        Like(0).deserialize(deserializer)
     }
 }
 
-struct Reader;
+/// A piece of JSON of which it is guessed how many members it has: as many as the one before it, which is mostly of the
+/// same kind.
+struct Like(usize);
 
-impl<'de> Visitor<'de> for Reader {
+impl<'de> DeserializeSeed<'de> for Like {
+    type Value = Tree<'de>;
+
+    fn deserialize<D: Deserializer<'de>>(self, deserializer: D) -> Result<Tree<'de>, D::Error> {
+        deserializer.deserialize_any(self)
+    }
+}
+
+impl<'de> Visitor<'de> for Like {
     type Value = Tree<'de>;
 
     fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
@@ -124,14 +134,19 @@ impl<'de> Visitor<'de> for Reader {
 
     fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Tree<'de>, A::Error> {
         let mut items = Vec::new();
-        while let Some(item) = list.next_element()? {
+        let mut members = 0;
+        while let Some(item) = list.next_element_seed(Like(members))? {
+            if let Tree::Record(own) = &item {
+                members = own.len();
+            }
             items.push(item);
         }
         Ok(Tree::list(items))
     }
 
     fn visit_map<A: MapAccess<'de>>(self, mut object: A) -> Result<Tree<'de>, A::Error> {
-        let mut members = Vec::new();
+        let Self(members) = self;
+        let mut members = Vec::with_capacity(members);
         while let Some((Name(name), value)) = object.next_entry()? {
             members.push((name, value));
         }

@@ -88,8 +88,8 @@ pub(super) fn run(
     Ok(if result.changes.is_empty() { DONE } else { DIFFERENT })
 }
 
-/// The reports of two subjects: without their inventories, if these may be left out and are seen to be the same by the
-/// texts alone.
+/// The reports of two subjects: without sections of which nothing is to be told, if these may be left out and the texts
+/// alone tell which they are.
 fn both(
     subjects: [&Subject; 2],
     plan: &Plan,
@@ -99,11 +99,11 @@ fn both(
     let patience = patience_of(plan);
     let [before, after] = subjects;
     let [before, after] = at_once(|| Begun::of(before, &patience), || Begun::of(after, &patience))?;
-    if let (true, Some(one), Some(other)) = (told_by_texts, before.text(), after.text())
-        && let Some(pair) = Report::pair_of_same_inventory(one, other)
-    {
-        return Ok(pair);
-    }
+    let sections = match (told_by_texts, before.text(), after.text()) {
+        (true, Some(one), Some(other)) => Report::sections_to_compare(one, other),
+        _ => None,
+    };
+    let want = want.of_sections(sections.as_deref());
     let read = |begun: Begun<'_>| begun.report(plan, want, &mut |_| {});
     at_once(|| read(before), || read(after))
 }

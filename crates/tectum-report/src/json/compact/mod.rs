@@ -42,6 +42,7 @@ use crate::{
 use accesses::Accesses;
 pub(super) use brief::leaves_open;
 use parts::Parts;
+pub(super) use parts::recipes_of;
 pub(super) use read::{Kind, Origin, Read, Told, Unit};
 pub(super) use write::tables;
 

@@ -183,6 +183,18 @@ pub(super) struct Turn {
     place: u64,
 }
 
+/// The recipes of parts, by the text of what is said of them; nothing where it is not as it is printed.
+pub(in crate::json) fn recipes_of(parts: Cut<'_>) -> Option<Vec<usize>> {
+    let rows = Rows::of(parts).ok()?.apart();
+    let (_, alike) = rows.split_first()?;
+    let recipe = |row: &Cut<'_>| {
+        let behind = row.0.trim_ascii_start().strip_prefix(b"[")?;
+        let end = behind.iter().position(|sign| !sign.is_ascii_digit())?;
+        std::str::from_utf8(behind.get(..end)?).ok()?.parse().ok()
+    };
+    alike.iter().map(recipe).collect()
+}
+
 fn wrong(error: &serde_json::Error) -> ReadError {
     broken("", error.to_string())
 }

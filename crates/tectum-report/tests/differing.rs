@@ -1,5 +1,5 @@
-//! Two saved reports of which the texts alone tell that nothing changed, held against the whole comparison, for every
-//! field of some sections.
+//! Two saved reports of which the texts alone tell what has to be read to compare them, held against the whole comparison,
+//! for every field of some sections and for machines of which other sections differ.
 
 #![allow(
     clippy::unwrap_used,
@@ -20,7 +20,11 @@ use tectum_report::{
     compare::{Scope, compare},
     declare::NodeMut,
     fact::{Gap, Why},
-    json::write::{Form, Plain},
+    json::{
+        origins::Depth,
+        wanted::Wanted,
+        write::{Form, Plain},
+    },
 };
 
 /// Sections that are small enough to be written hundreds of times.
@@ -44,13 +48,15 @@ fn small() -> (Report, Vec<At>, Vec<At>) {
     (report, leaves, lists)
 }
 
-/// Whether the texts tell that nothing changed; if they do, the comparison of what was read of them must tell it too,
-/// and of the whole ones.
-fn is_told(before: &Report, after: &Report) -> bool {
-    let Some([one, other]) = Report::pair_of_same_inventory(&written(before), &written(after))
-    else {
-        return false;
-    };
+/// The sections that the texts tell have to be read, if they do; the comparison of what is then read must be that of the
+/// whole reports.
+fn told(before: &Report, after: &Report) -> Option<Vec<&'static str>> {
+    let [before_text, after_text] = [written(before), written(after)];
+    let sections = Report::sections_to_compare(&before_text, &after_text)?;
+    let wanted =
+        Wanted { sections: Some(&sections), readings: false, ..Wanted::all(Depth::Reasons) };
+    let read = |text: &[u8]| Report::wanted_from_json(text, &wanted).unwrap();
+    let [one, other] = [read(&before_text), read(&after_text)];
     for (read, whole) in [(&one, before), (&other, after)] {
         let values = |report: &Report| serde_json::to_value(Plain(&report.machine)).unwrap();
         assert_eq!(values(read), values(whole));
@@ -58,12 +64,20 @@ fn is_told(before: &Report, after: &Report) -> bool {
         assert_eq!(read.taken.privileged, whole.taken.privileged);
     }
     let whole = compare(before, after, Scope::Inventory);
-    assert_eq!(whole.changes, []);
-    assert_eq!(whole.not_compared, []);
     let quick = compare(&one, &other, Scope::Inventory);
-    assert_eq!(quick.changes, []);
+    assert_eq!(quick.changes, whole.changes, "of {sections:?}");
+    assert_eq!(quick.not_compared, whole.not_compared, "of {sections:?}");
     assert_eq!(quick.machines, whole.machines);
-    true
+    if sections.is_empty() {
+        assert_eq!(whole.changes, []);
+        assert_eq!(whole.not_compared, []);
+    }
+    Some(sections)
+}
+
+/// Whether the texts tell that nothing changed.
+fn is_told(before: &Report, after: &Report) -> bool {
+    told(before, after).unwrap().is_empty()
 }
 
 #[test]
@@ -144,7 +158,9 @@ fn a_text_that_is_damaged_is_read_as_a_whole() {
     let (report, ..) = small();
     let text = written(&report);
     let lines: Vec<&[u8]> = text.split_inclusive(|byte| *byte == b'\n').collect();
-    let told = |other: &[u8]| Report::pair_of_same_inventory(&text, other).is_some();
+    let told = |other: &[u8]| {
+        Report::sections_to_compare(&text, other).is_some_and(|sections| sections.is_empty())
+    };
     let mut wrong = Vec::new();
     for (number, _) in lines.iter().enumerate().step_by(7) {
         let cut = lines[..number].concat();
@@ -165,4 +181,63 @@ fn a_text_that_is_damaged_is_read_as_a_whole() {
         }
     }
     assert!(wrong.is_empty(), "{wrong:#?}");
+}
+
+/// Of a value that differs its section is read, and those that it needs; of what only other sections hold nothing.
+#[test]
+fn sections_that_are_the_same_are_left_out() {
+    let (report, leaves, _) = small();
+    let mut memory = 0;
+    for at in leaves.iter().filter(|at| at.path.starts_with("inventory.memory.")) {
+        let mut other = report.clone();
+        set(&mut other, at, 500_000);
+        let sections = told(&report, &other).unwrap();
+        assert!(sections.contains(&"memory"), "{}: {sections:?}", at.path);
+        assert!(!sections.contains(&"firmware"), "{}: {sections:?}", at.path);
+        memory += 1;
+    }
+    assert!(memory > 50, "{memory}");
+}
+
+/// Whatever is another in any section of a whole report, and whatever cannot be seen in one.
+#[test]
+fn what_differs_anywhere_is_compared_as_in_the_whole() {
+    let (report, leaves, lists) = filled();
+    let own = |at: &&At| at.root == "inventory";
+    let mut left_out = 0;
+    for (number, at) in leaves.iter().filter(own).enumerate().step_by(23) {
+        let mut other = report.clone();
+        match number % 2 {
+            0 => set(&mut other, at, 500_000),
+            _ => hide(&mut other, at, Gap::new(Why::Permission)),
+        }
+        left_out += usize::from(!told(&report, &other).unwrap().contains(&"cpu"));
+    }
+    for at in lists.iter().filter(own).step_by(11) {
+        let mut other = report.clone();
+        with(&mut other, at, |node| {
+            let NodeMut::List(list) = node else { panic!("no list at {}", at.path) };
+            list.reorder(&[1]);
+        });
+        told(&report, &other).unwrap();
+        told(&other, &report).unwrap();
+    }
+    assert!(left_out > 0);
+}
+
+/// A name that other parts have now: what refers to them is compared too, though it is the same text.
+#[test]
+fn what_refers_to_what_differs_is_read() {
+    let (report, leaves, _) = filled();
+    let find = |path: &str| leaves.iter().find(|at| at.path == path).unwrap();
+    for (changed, refers) in [
+        ("inventory.storage.disks.name", "filesystems"),
+        ("inventory.pci.functions.address", "network"),
+        ("inventory.filesystems.mounts.mount_point", "storage"),
+    ] {
+        let mut other = report.clone();
+        set(&mut other, find(changed), 500_000);
+        let sections = told(&report, &other).unwrap();
+        assert!(sections.contains(&refers), "{changed}: {sections:?}");
+    }
 }
