@@ -44,6 +44,8 @@ pub struct Plan {
     pub confine: bool,
     /// How far apart to look twice at the running machine's counters, to tell rates.
     pub watch_for: Option<Duration>,
+    /// Whether nobody asks at the door any more once the survey is over: what it remembers is then given back.
+    pub forget: bool,
 }
 
 impl Default for Plan {
@@ -55,6 +57,7 @@ impl Default for Plan {
             side_by_side: None,
             confine: true,
             watch_for: None,
+            forget: false,
         }
     }
 }
@@ -298,7 +301,7 @@ pub fn survey(door: &Arc<Door>, plan: &Plan, tell: &mut dyn FnMut(Event)) -> Sur
     Survey {
         observed,
         failures,
-        accesses: door.log(),
+        accesses: if plan.forget { door.log_and_forget() } else { door.log() },
         timings,
         elapsed: start.elapsed(),
         redacted: door.redacted().map(<[String]>::to_vec),

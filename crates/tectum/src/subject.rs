@@ -417,7 +417,10 @@ impl<'a> Begun<'a> {
         let some = want.sections.or_else(|| (!all).then_some(names.as_slice()));
         let opened = self.open(want, some)?;
         match opened.what {
-            Opened::Machine(door) => Ok(surveyed(&door, subject, plan, tell)),
+            Opened::Machine(door) => {
+                let plan = Plan { forget: true, ..plan.clone() };
+                Ok(surveyed(&door, subject, &plan, tell))
+            }
             Opened::Report(mut report) => {
                 // What was saved beyond them is there to be asked for too.
                 if let Some(some) = some {

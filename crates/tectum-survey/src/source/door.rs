@@ -60,7 +60,7 @@ enum Given {
     Content(Content),
     Names(Arc<[OsString]>, bool),
     Path(Arc<Path>),
-    Use(VolumeUse),
+    Use(Box<VolumeUse>),
     System(Arc<SystemNames>),
 }
 
@@ -96,7 +96,7 @@ fn recorded(answer: &Result<Given, Outcome>) -> (RecordedAnswer, Option<Arc<[u8]
             (RecordedAnswer::Names { names: names.to_vec(), cut: *cut }, None)
         }
         Ok(Given::Path(target)) => (RecordedAnswer::Target(target.to_path_buf()), None),
-        Ok(Given::Use(volume)) => (RecordedAnswer::Use(*volume), None),
+        Ok(Given::Use(volume)) => (RecordedAnswer::Use(**volume), None),
         Ok(Given::System(names)) => (RecordedAnswer::System(SystemNames::clone(names)), None),
     }
 }
@@ -227,31 +227,29 @@ impl Door {
 
     /// The log of accesses so far, in the order they ended.
     pub fn log(&self) -> Vec<Access> {
-        let mut log: Vec<(usize, Access)> =
-            Vec::with_capacity(self.settled.load(Ordering::Relaxed));
-        for (part, operation) in self
-            .memory
-            .iter()
-            .flat_map(|part| Operation::ALL.iter().map(move |operation| (part, *operation)))
-        {
+        let mut log = Vec::with_capacity(self.settled.load(Ordering::Relaxed));
+        for part in &self.memory {
             let memory = lock(part);
-            for (path, settled) in memory.of(operation).into_iter().flatten() {
-                let (outcome, bytes) = match &settled.answer {
-                    Ok(given) => (given.outcome(), given.bytes()),
-                    Err(outcome) => (outcome.clone(), 0),
-                };
-                let access = Access {
-                    operation,
-                    path: path_text(path).into(),
-                    outcome,
-                    bytes: bytes as u64,
-                    elapsed: settled.elapsed,
-                };
-                log.push((settled.order, access));
+            for (operation, answers) in Operation::ALL.iter().zip(&memory.answers) {
+                log.extend(answers.iter().map(|(path, settled)| settled.logged(*operation, path)));
             }
         }
-        log.sort_unstable_by_key(|(order, _)| *order);
-        log.into_iter().map(|(_, access)| access).collect()
+        in_their_order(log)
+    }
+
+    /// The same, of a door at which nobody asks any more: what was answered is forgotten on the way, so that both need not
+    /// be there at once.
+    pub fn log_and_forget(&self) -> Vec<Access> {
+        let mut log = Vec::with_capacity(self.settled.load(Ordering::Relaxed));
+        for part in &self.memory {
+            let memory = std::mem::take(&mut *lock(part));
+            for (operation, answers) in Operation::ALL.iter().zip(memory.answers) {
+                log.extend(
+                    answers.into_iter().map(|(path, settled)| settled.logged(*operation, &path)),
+                );
+            }
+        }
+        in_their_order(log)
     }
 
     /// The part of the memory where a path stands.
@@ -281,6 +279,24 @@ impl Door {
             }
         }
     }
+}
+
+impl Settled {
+    /// The access as it is logged, with how many were settled before.
+    fn logged(&self, operation: Operation, path: &Path) -> (usize, Access) {
+        let (outcome, bytes) = match &self.answer {
+            Ok(given) => (given.outcome(), given.bytes()),
+            Err(outcome) => (outcome.clone(), 0),
+        };
+        let path = path_text(path).into();
+        let elapsed = self.elapsed;
+        (self.order, Access { operation, path, outcome, bytes: bytes as u64, elapsed })
+    }
+}
+
+fn in_their_order(mut log: Vec<(usize, Access)>) -> Vec<Access> {
+    log.sort_unstable_by_key(|(order, _)| *order);
+    log.into_iter().map(|(_, access)| access).collect()
 }
 
 /// A lock that a panicking thread held is still good: each change of the memory is one insert.
@@ -406,10 +422,11 @@ impl Lease {
     /// # Errors
     /// An [`AccessError`] that says how the access ended.
     pub fn statvfs(&self, path: &Path) -> Result<VolumeUse, AccessError> {
-        let answer =
-            self.ask(Operation::Statvfs, path, |machine| machine.statvfs(path).map(Given::Use));
+        let answer = self.ask(Operation::Statvfs, path, |machine| {
+            machine.statvfs(path).map(|volume| Given::Use(volume.into()))
+        });
         match answer {
-            Ok(Given::Use(volume)) => Ok(volume),
+            Ok(Given::Use(volume)) => Ok(*volume),
             other => Err(refusal(Operation::Statvfs, path, other)),
         }
     }
