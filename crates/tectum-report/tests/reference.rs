@@ -84,8 +84,9 @@ fn findings() -> String {
     text.push_str("\n## Limits\n\n| limit | usual | unit | meaning |\n| --- | --- | --- | --- |\n");
     for limit in LIMITS {
         let meaning = limit.meaning.trim();
-        writeln!(text, "| `{}` | {} | {} | {meaning} |", limit.name, limit.usual, limit.unit)
-            .unwrap();
+        // As they are written in settings.
+        let name = limit.name.replace('_', "-");
+        writeln!(text, "| `{name}` | {} | {} | {meaning} |", limit.usual, limit.unit).unwrap();
     }
     text
 }

@@ -49,7 +49,7 @@ pub enum LimitError {
         nearest: Option<&'static str>,
     },
     /// It cannot be so small or so large.
-    #[error("{name} is between {} and {} {unit}, not {given}", between.0, between.1)]
+    #[error("{} is between {} and {} {unit}, not {given}", as_set(name), between.0, between.1)]
     Outside {
         /// The limit.
         name: &'static str,
@@ -60,6 +60,11 @@ pub enum LimitError {
         /// Its unit.
         unit: &'static str,
     },
+}
+
+/// The name of a limit as it stands in settings, behind that of their table.
+pub(crate) fn as_set(name: &str) -> String {
+    name.replace('_', "-")
 }
 
 fn near(nearest: &Option<&'static str>) -> String {
@@ -179,7 +184,7 @@ mod tests {
         let wrong = limits.set("filesystem_full_percnt", 80).unwrap_err().to_string();
         assert!(wrong.contains("did you mean filesystem_full_percent?"), "{wrong}");
         let outside = limits.set("filesystem_full_percent", 101).unwrap_err().to_string();
-        assert_eq!(outside, "filesystem_full_percent is between 1 and 100 percent, not 101");
+        assert_eq!(outside, "filesystem-full-percent is between 1 and 100 percent, not 101");
         let off = limits.turn_off("filesystem-nearly-ful").unwrap_err().to_string();
         assert!(off.contains("did you mean filesystem-nearly-full?"), "{off}");
         assert_eq!(limits, Limits::default());

@@ -19,6 +19,7 @@ pub use asked::Asked;
 pub use checked::{About, Checked, Told, Unjudged};
 pub use judge::Seen;
 pub use judgement::{Finding, Judgement, NotJudged, Reason};
+pub(crate) use limits::as_set;
 pub use limits::{LIMITS, Limit, LimitError, Limits};
 pub use rule::{Rule, Severity, rule, rules};
 

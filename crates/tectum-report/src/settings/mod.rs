@@ -8,7 +8,7 @@ use toml::de::DeValue;
 use crate::{
     document::{File, FileError, Value, kind},
     expectation::Groups,
-    finding::{LIMITS, Limits, Severity},
+    finding::{LIMITS, Limits, Severity, as_set},
     query::nearest_name,
 };
 
@@ -89,6 +89,9 @@ const PLAIN: [(&str, &str, Option<&str>); 7] = [
     ("archive.stale-after", "After how long without a look a machine is stale.", Some("hours")),
 ];
 
+/// The settings whose values are texts.
+const TEXTS: [&str; 5] = ["fail-on", "off", "expect", "time-zone", "location"];
+
 /// The tables in which settings stand.
 const TABLES: [&str; 2] = ["check", "archive"];
 
@@ -100,7 +103,7 @@ const GROUPS: &str = "groups";
 
 /// The name of a limit, with its table before it.
 fn limit_name(name: &str) -> String {
-    format!("check.{}", name.replace('_', "-"))
+    format!("check.{}", as_set(name))
 }
 
 /// The names of all settings.
@@ -143,7 +146,7 @@ impl Settings {
                 .filter_map(|name| name.strip_prefix(table)?.strip_prefix('.'))
                 .collect();
             for (key, value) in file.keys(file.table(own)?, &known)? {
-                let texts = texts(&file, value)?;
+                let texts = texts(&file, value, TEXTS.contains(&key))?;
                 self.set(&format!("{table}.{key}"), &texts, name)
                     .map_err(|said| file.wrong(value.span(), said))?;
             }
@@ -230,7 +233,9 @@ impl Settings {
                     return Err(format!("there is no setting {key}{}", near.unwrap_or_default()));
                 };
                 let value = one()?;
-                let number = value.parse().map_err(|_| format!("{value:?} is no whole number"))?;
+                let number = value
+                    .parse()
+                    .map_err(|_| format!("{value:?} is no whole number from 0 to {}", u64::MAX))?;
                 self.limits.set(limit.name, number).map_err(|error| error.to_string())?;
             }
         }
@@ -291,13 +296,21 @@ impl Settings {
 }
 
 /// A value or several, as texts.
-fn texts(file: &File<'_>, value: &Value<'_>) -> Result<Vec<String>, FileError> {
+fn texts(file: &File<'_>, value: &Value<'_>, texts_alone: bool) -> Result<Vec<String>, FileError> {
+    let scalar = |value: &Value<'_>| match value.get_ref() {
+        DeValue::String(_) | DeValue::Array(_) | DeValue::Table(_) => file.scalar(value),
+        other if texts_alone => {
+            let said = format!("{} is no text: texts stand in quotation marks", kind(other));
+            Err(file.wrong(value.span(), said))
+        }
+        _ => file.scalar(value),
+    };
     match value.get_ref() {
-        DeValue::Array(all) => all.iter().map(|one| file.scalar(one)).collect(),
+        DeValue::Array(all) => all.iter().map(scalar).collect(),
         DeValue::Table(_) => {
             Err(file.wrong(value.span(), format!("{} is no value", kind(value.get_ref()))))
         }
-        _ => Ok(vec![file.scalar(value)?]),
+        _ => Ok(vec![scalar(value)?]),
     }
 }
 
@@ -340,7 +353,16 @@ mod tests {
     #[case("[check]\nfail-no = 'never'\n", "did you mean `fail-on`?")]
     #[case("[check]\nfail-on = 'often'\n", "none of notice")]
     #[case("[check]\nfilesystem-full-percent = 101\n", "between 1 and 100")]
-    #[case("[check]\nfilesystem-full-percent = 9.5\n", "no whole number")]
+    #[case("[check]\nfilesystem-full-percent = 9.5\n", "\"9.5\" is no whole number from 0 to")]
+    #[case("[check]\nfilesystem-full-percent = -5\n", "\"-5\" is no whole number from 0 to")]
+    #[case(
+        "[check]\nfilesystem-full-percent = 0\n",
+        "filesystem-full-percent is between 1 and 100"
+    )]
+    #[case("[check]\nfail-on = 3\n", "a number is no text")]
+    #[case("[check]\noff = ['disk-warm', 7]\n", "a number is no text")]
+    #[case("[check]\ntime-zone = true\n", "is no text")]
+    #[case("[archive]\nlocation = 7\n", "a number is no text: texts stand in quotation marks")]
     #[case("[check]\noff = 'disk-wram'\n", "did you mean disk-warm?")]
     #[case("[check]\ntime-zone = ['a', 'b']\n", "a single value")]
     #[case("[check]\noff = { a = 1 }\n", "a table is no value")]
