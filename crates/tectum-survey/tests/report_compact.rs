@@ -213,6 +213,12 @@ fn what_is_wrong_is_said(#[case] at: &str, #[case] put: Value, #[case] said: &st
     true,
     false
 )]
+#[case::of_many_values_behind_names(
+    json!(["serial", vec![json!([0, 0, { "behind": "x=" }]); 1000]]),
+    1,
+    false,
+    false
+)]
 #[case::of_many_gaps(json!(["serial", [], { "why": "permission" }]), 100_000, true, true)]
 fn tables_that_say_more_than_a_report_may_hold_are_refused(
     #[case] way: Value,

@@ -19,7 +19,12 @@ use sha2::{Digest, Sha256};
 use support::{RECORDED, demo, look, of_sections, recorded};
 use tectum_report::{
     declare::AnyFact,
-    json::{origins::Depth, read::ReadError, schema, write::Plain},
+    json::{
+        origins::Depth,
+        read::ReadError,
+        schema,
+        write::{Form, Plain},
+    },
     report::{Note, Report},
 };
 
@@ -50,6 +55,51 @@ fn reports_are_valid_by_the_schema() {
     let mut wrong = support::json(&look(demo("gannet-before").path()));
     wrong["inventory"]["cpu"]["threads"] = json!("sixteen");
     assert!(!validator.is_valid(&wrong));
+}
+
+/// The parts of some JSON that hold no records, in their order.
+fn parts_alone<'a>(value: &'a Value, in_list: bool, all: &mut Vec<&'a Value>) {
+    match value {
+        Value::Object(members) => {
+            let holds = |member: &Value| match member {
+                Value::Object(_) => true,
+                Value::Array(items) => items.iter().any(Value::is_object),
+                _ => false,
+            };
+            if in_list && !members.values().any(holds) {
+                all.push(value);
+            }
+            members.values().for_each(|member| parts_alone(member, false, all));
+        }
+        Value::Array(items) => items.iter().for_each(|item| parts_alone(item, true, all)),
+        _ => {}
+    }
+}
+
+/// Whoever looks for a serial number in a saved report with a text search sees the whole part.
+#[test]
+fn a_part_that_holds_no_others_stands_in_a_line() {
+    for name in RECORDED {
+        let report = look(recorded(name).path());
+        for form in [Form::Compact, Form::Expanded] {
+            let mut text = Vec::new();
+            report.write(&mut text, form).unwrap();
+            let text = String::from_utf8(text).unwrap();
+            let json: Value = serde_json::from_str(&text).unwrap();
+            let mut expected = Vec::new();
+            for root in ["machine", "inventory", "readings"] {
+                parts_alone(&json[root], false, &mut expected);
+            }
+            let values = text.lines().take_while(|line| !line.starts_with(" \"findings\""));
+            let lines = values.map(|line| line.trim_start().trim_end_matches(','));
+            let in_lines: Vec<Value> = lines
+                .filter(|line| line.starts_with('{') && line.ends_with('}') && line.len() > 2)
+                .map(|line| serde_json::from_str(line).unwrap())
+                .collect();
+            assert!(in_lines.len() > 20, "{name}: {}", in_lines.len());
+            assert!(in_lines.iter().eq(expected.into_iter()), "{name}");
+        }
+    }
 }
 
 fn report_json() -> Value {

@@ -1,10 +1,14 @@
 //! A report as JSON.
 
-use std::collections::BTreeMap;
+use std::{
+    collections::BTreeMap,
+    sync::{Mutex, PoisonError},
+    thread::{self, ScopedJoinHandle},
+};
 
 use serde::{
     Serialize, Serializer,
-    ser::{SerializeMap, SerializeSeq},
+    ser::{Error, SerializeMap, SerializeSeq},
 };
 
 use super::{
@@ -75,7 +79,7 @@ impl Serialize for Laid<&dyn AnyList> {
         let mut list = serializer.serialize_seq(Some(all.len()))?;
         for record in (0..all.len()).filter_map(|index| all.get(index)) {
             if parts_in_lines && holds_no_records(record) {
-                let line = in_a_line(&Plain(record)).map_err(serde::ser::Error::custom)?;
+                let line = in_a_line(&Plain(record)).map_err(Error::custom)?;
                 list.serialize_element(&line)?;
             } else {
                 list.serialize_element(&Laid { record, parts_in_lines })?;
@@ -110,23 +114,57 @@ impl Serialize for WithFindings<'_> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         let Self(report, judgement, form) = self;
         let expanded = *form == Form::Expanded;
-        Envelope {
-            format: REPORT.name.into(),
-            format_version: report.format_version,
-            inventory_digest: report.inventory_digest(),
-            taken: report.taken.clone(),
-            machine: PartsInLines(&report.machine),
-            inventory: PartsInLines(&report.inventory),
-            readings: PartsInLines(&report.readings),
-            findings: &judgement.findings,
-            notes: &report.notes,
-            meanings: meanings(report),
-            origins: (!expanded).then(|| compact::tables(report)),
-            gaps: expanded.then_some(Gaps(report)),
-            evidence: expanded.then_some(AllEvidence(report)),
-            sources: expanded.then_some(&report.sources),
+        thread::scope(|scope| {
+            let beside = || {
+                let making = thread::Builder::new().spawn_scoped(scope, || compact::tables(report));
+                Some(Tables::Coming(Mutex::new(Some(making.ok()?))))
+            };
+            let tables = (!expanded).then(|| {
+                let coming = (report.sources.len() >= MANY).then(beside).flatten();
+                coming.unwrap_or_else(|| Tables::There(compact::tables(report)))
+            });
+            Envelope {
+                format: REPORT.name.into(),
+                format_version: report.format_version,
+                inventory_digest: report.inventory_digest(),
+                taken: report.taken.clone(),
+                machine: PartsInLines(&report.machine),
+                inventory: PartsInLines(&report.inventory),
+                readings: PartsInLines(&report.readings),
+                findings: &judgement.findings,
+                notes: &report.notes,
+                meanings: meanings(report),
+                origins: tables,
+                gaps: expanded.then_some(Gaps(report)),
+                evidence: expanded.then_some(AllEvidence(report)),
+                sources: expanded.then_some(&report.sources),
+            }
+            .serialize(serializer)
+        })
+    }
+}
+
+/// From so many accesses on it takes less time to make the tables beside the values that stand before them.
+const MANY: usize = 4096;
+
+/// The tables of a report, made where they are written or beside that.
+enum Tables<'scope, 'a> {
+    There(compact::Written<'a>),
+    Coming(Mutex<Option<ScopedJoinHandle<'scope, compact::Written<'a>>>>),
+}
+
+impl Serialize for Tables<'_, '_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        match self {
+            Self::There(tables) => tables.serialize(serializer),
+            Self::Coming(making) => {
+                let making = making.lock().unwrap_or_else(PoisonError::into_inner).take();
+                let made =
+                    making.ok_or_else(|| S::Error::custom("the tables were written before"))?;
+                let tables = made.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic));
+                tables.serialize(serializer)
+            }
         }
-        .serialize(serializer)
     }
 }
 

@@ -44,7 +44,7 @@ pub(super) use brief::leaves_open;
 use parts::Parts;
 pub(super) use parts::recipes_of;
 pub(super) use read::{Kind, Origin, Read, Told, Unit};
-pub(super) use write::tables;
+pub(super) use write::{Written, tables};
 
 /// Where values are from, in tables: see the table of the module.
 #[derive(Debug, Serialize, Deserialize, JsonSchema)]

@@ -19,7 +19,7 @@ use super::{
     parts::{Opened, Part, number},
 };
 use crate::{
-    fact::{Attempt, Gap},
+    fact::{Attempt, Gap, RAW_LIMIT, clip},
     json::{
         cut::{Cut, Meanings, Rows},
         origins::Depth,
@@ -163,7 +163,10 @@ impl Unit {
         for (at, before) in std::mem::take(&mut origin.of_value) {
             if let Some(piece) = origin.evidence.get_mut(at) {
                 piece.raw = match (before, &raw) {
-                    (Some(before), Some(raw)) => Some(format!("{before}{raw}").into()),
+                    // No more of it than evidence keeps: that much was counted.
+                    (Some(before), Some(raw)) => {
+                        Some(clip(&format!("{before}{}", clip(raw))).into())
+                    }
                     (_, raw) => raw.clone(),
                 };
             }
@@ -367,7 +370,7 @@ impl<'a> Told<'a> {
             match stands {
                 Stands::Value => origin.of_value.push((number, None)),
                 Stands::Behind(name) => {
-                    self.spend(name.len())?;
+                    self.spend(name.len() + RAW_LIMIT)?;
                     origin.of_value.push((number, Some(Arc::from(&**name))));
                 }
                 Stands::Next | Stands::Untold => {}

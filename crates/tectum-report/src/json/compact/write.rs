@@ -18,7 +18,7 @@ use super::{
 };
 use crate::{
     declare::{Node, Record, fields},
-    fact::Gap,
+    fact::{Gap, RAW_LIMIT},
     json::pointer::Pointer,
     report::Report,
 };
@@ -327,5 +327,6 @@ const NAME: usize = 48;
 fn before<'a>(raw: &'a str, value: &str) -> Option<&'a str> {
     let before = raw.strip_suffix(value)?;
     let named = before.trim_end().ends_with(['=', ':']);
-    (named && before.len() <= NAME && !counts(before)).then_some(before)
+    let short = before.len() <= NAME && raw.len() <= RAW_LIMIT;
+    (named && short && !counts(before)).then_some(before)
 }
