@@ -16,7 +16,7 @@ use std::{io::Read, os::unix::fs::PermissionsExt, path::Path};
 
 use rstest::rstest;
 use serde_json::json;
-use support::{demo, demo_with, look, recorded, rewrite};
+use support::{RECORDED, compared_by_texts, demo, demo_with, look, recorded, rewrite};
 use tectum_report::{
     compare::{Change, Comparison, Sameness, Scope, What, WhichSide, WhyNot, compare},
     report::Report,
@@ -337,4 +337,32 @@ fn as_an_ordinary_user(machine: &Path, capture: &[u8]) -> (Vec<u8>, usize) {
     header.set_mode(0o644);
     packed.append_data(&mut header, "capture.json", record.as_slice()).unwrap();
     (packed.into_inner().unwrap(), refused)
+}
+
+/// Each recorded machine beside itself, beside the next one, and beside itself with another release of its system: from what
+/// is saved no more is read than has to be, and the same is told.
+#[test]
+fn saved_reports_are_compared_as_the_whole_ones() {
+    let mut reports: Vec<(&str, Report)> =
+        RECORDED.into_iter().map(|name| (name, look(recorded(name).path()))).collect();
+    reports.push(("gannet", look(demo("gannet-after").path())));
+    let told = |before: &Report, after: &Report, name: &str| {
+        let (by_texts, sections) = compared_by_texts(before, after).unwrap();
+        let whole = between(before, after);
+        assert_eq!(by_texts.changes, whole.changes, "{name}, of {sections:?}");
+        assert_eq!(by_texts.not_compared, whole.not_compared, "{name}, of {sections:?}");
+        assert_eq!(by_texts.machines, whole.machines, "{name}");
+        sections
+    };
+    for (number, (name, report)) in reports.iter().enumerate() {
+        let (_, next) = &reports[(number + 1) % reports.len()];
+        assert!(told(report, next, name).len() > 5, "{name}");
+        let open = told(report, report, name);
+        let mut other = report.clone();
+        let system = other.fact_mut("/inventory/os/pretty_name").unwrap();
+        system.set(&json!("Another System 99"), Vec::new()).unwrap();
+        let sections = told(report, &other, name);
+        assert!(sections.contains(&"os"), "{name}: {sections:?}");
+        assert!(open.iter().all(|section| sections.contains(section)), "{name}: {sections:?}");
+    }
 }

@@ -369,6 +369,10 @@ proptest! {
         let back = compare(&after, &before, Scope::Inventory);
         prop_assert_eq!(shape(&all(&back.changes), true), shape(&all(&result.changes), false));
         prop_assert_eq!(shape(&back.changes, true), shape(&result.changes, false));
+        // From what was saved no more is read than has to be, and the same is told.
+        let (by_texts, sections) = support::compared_by_texts(&before, &after).unwrap();
+        prop_assert_eq!(by_texts.changes, result.changes, "of {:?}", sections);
+        prop_assert_eq!(by_texts.not_compared, result.not_compared, "of {:?}", sections);
     }
 }
 

@@ -10,7 +10,8 @@ use std::{
 
 use serde_json::Value;
 use tectum_report::{
-    json::{origins::Depth, read::ReadError, wanted::Wanted},
+    compare::{Comparison, Scope, compare},
+    json::{origins::Depth, read::ReadError, wanted::Wanted, write::Form},
     redact::Pseudonyms,
     report::{Report, Taken},
 };
@@ -162,6 +163,27 @@ pub fn report(survey: Survey) -> Report {
 }
 
 /// Some sections of a saved report.
+/// The comparison of two reports as they are saved, of which the sections are read that have to be, and these sections;
+/// nothing where the texts do not tell which.
+pub fn compared_by_texts(
+    before: &Report,
+    after: &Report,
+) -> Option<(Comparison, Vec<&'static str>)> {
+    let texts = [before, after].map(|report| {
+        let mut text = Vec::new();
+        report.write(&mut text, Form::Compact).unwrap();
+        text
+    });
+    let [before, after] = &texts;
+    let sections = Report::sections_to_compare(before, after)?;
+    let wanted =
+        Wanted { sections: Some(&sections), readings: false, ..Wanted::all(Depth::Reasons) };
+    let [before, after] =
+        [before, after].map(|text| Report::wanted_from_json(text, &wanted).unwrap());
+    Some((compare(&before, &after, Scope::Inventory), sections))
+}
+
+/// A report of some sections, read from its text.
 pub fn of_sections(text: &[u8], sections: &[&str], depth: Depth) -> Result<Report, ReadError> {
     Report::wanted_from_json(text, &Wanted { sections: Some(sections), ..Wanted::all(depth) })
 }
