@@ -17,7 +17,7 @@ use serde::{
 };
 
 use super::{
-    column::{Cell, Cells, Column},
+    column::{Cell, Cells, Column, Run},
     parts::number_of_entry,
     read::{broken, told_at},
 };
@@ -53,7 +53,7 @@ impl JsonSchema for Row<'_> {
     }
 
     fn json_schema(generator: &mut schemars::SchemaGenerator) -> schemars::Schema {
-        let column = generator.subschema_for::<Column<'_>>();
+        let run = generator.subschema_for::<Run<'_>>();
         schemars::json_schema!({
             "description": "A text as it is: the beginning of every path, and what is no path. Or folders by a column \
                 that counts, and the names of folders that are in each of them. Each folder has the next number.",
@@ -61,7 +61,7 @@ impl JsonSchema for Row<'_> {
                 { "type": "string" },
                 {
                     "type": "array",
-                    "prefixItems": [{ "type": "array", "items": column }],
+                    "prefixItems": [{ "type": "array", "items": run }],
                     "items": { "type": "string" },
                     "minItems": 2,
                 },

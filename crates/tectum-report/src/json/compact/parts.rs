@@ -10,7 +10,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Deserializer, Serialize, Serializer, de, ser::SerializeSeq};
 
 use super::{
-    column::{Cell, Cells, Column},
+    column::{Cell, Cells, Column, Run},
     read::broken,
 };
 use crate::json::{
@@ -128,13 +128,14 @@ impl JsonSchema for Parts<'_> {
     }
 
     fn json_schema(generator: &mut schemars::SchemaGenerator) -> schemars::Schema {
+        let run = generator.subschema_for::<Run<'_>>();
         let column = generator.subschema_for::<Column<'_>>();
         schemars::json_schema!({
             "description": "For each part the number of its recipe, as a column that counts; then for each of these \
                 recipes its number and by columns the folders of its parts, and what their ways take, one after the \
                 other: a text, the number of one of `texts`, a line, a handle.",
             "type": "array",
-            "prefixItems": [{ "type": "array", "items": column }],
+            "prefixItems": [{ "type": "array", "items": run }],
             "items": {
                 "type": "array",
                 "prefixItems": [
