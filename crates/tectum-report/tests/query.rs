@@ -185,10 +185,20 @@ proptest! {
 }
 
 #[rstest]
-#[case("storage.disks[sise>1].name", "has no field \"sise\"")]
+#[case("storage.disks[sise>1].name", "a disk has no field \"sise\"; the nearest is \"size\"")]
+#[case("storage.disks[wholly_other>1].name", "a disk has no field \"wholly_other\"")]
+#[case(
+    "network.addresses[intrface=x].value",
+    "an address has no field \"intrface\"; the nearest is \"interface\""
+)]
 #[case("storage.disks[size>1GHz].name", "is no bytes that \"size\" can be compared with")]
 #[case("storage.disks[rotating>yes].name", "is yes or no")]
 #[case("storage.disks[kind=tape].name", "is one of nvme, ata")]
+#[case(
+    "network.interfaces[kind=brigde].name",
+    "\"kind\" is never \"brigde\"; the nearest is \"bridge\""
+)]
+#[case("network.interfaces[kind=zzz].name", "\"kind\" is one of ")]
 #[case("cpu[cores>1].threads", "behind a list or its element")]
 #[case("storage.disks[nonsense].name", "no report has")]
 fn a_condition_that_cannot_be_is_told(#[case] path: &str, #[case] said: &str) {

@@ -1,6 +1,9 @@
 //! Conditions on the fields of a part: `size>=4TB`, `rotating=yes`, `model~*harbour*`.
 
-use super::test::{Comparator, Test};
+use super::{
+    field::nearest_name,
+    test::{Comparator, Test},
+};
 use crate::{
     declare::{Kind, Record, Shape, fact_at},
     fact::{Gap, Why},
@@ -64,11 +67,19 @@ impl Condition {
         let field = shape
             .field_called(&self.field)
             .and_then(|index| shape.fields.get(index))
-            .ok_or_else(|| format!("a {} has no field {:?}", shape.noun, self.field))?;
+            .ok_or_else(|| self.no_field_of(shape))?;
         let Kind::Leaf(leaf) = field.kind else {
-            return Err(format!("{:?} of a {} is no value", self.field, shape.noun));
+            return Err(format!("{:?} of {} is no value", self.field, with_article(shape.noun)));
         };
         self.test.check(&self.field, leaf)
+    }
+
+    fn no_field_of(&self, shape: &'static Shape) -> String {
+        let values = shape.fields.iter().filter(|field| matches!(field.kind, Kind::Leaf(_)));
+        let names = values.map(|field| field.short_name().unwrap_or(field.name));
+        let nearest = nearest_name(&self.field, names);
+        let nearest = nearest.map(|name| format!("; the nearest is {name:?}")).unwrap_or_default();
+        format!("{} has no field {:?}{nearest}", with_article(shape.noun), self.field)
     }
 
     /// What a part says of it.
@@ -89,6 +100,12 @@ impl Condition {
             (None, None) => Verdict::NotMet,
         }
     }
+}
+
+/// What such a part is called, as in "an enclosure".
+fn with_article(noun: &str) -> String {
+    let article = if noun.starts_with(['a', 'e', 'i', 'o']) { "an" } else { "a" };
+    format!("{article} {noun}")
 }
 
 #[cfg(test)]

@@ -106,7 +106,7 @@ impl Path {
     }
 }
 
-/// The shapes of the lists on a path, the last first.
+/// The shapes of the lists on a path, the last first: those of the inventory before those of readings.
 fn lists_on(path: &Path) -> Vec<&'static Shape> {
     fn collect(shape: &'static Shape, names: &[String], lists: &mut Vec<&'static Shape>) {
         for field in shape.fields {
@@ -118,11 +118,12 @@ fn lists_on(path: &Path) -> Vec<&'static Shape> {
             collect(inner, names.get(at + 1..).unwrap_or_default(), lists);
         }
     }
-    let mut lists = Vec::new();
-    for (_, shape) in ROOTS {
+    let of_root = |(_, shape)| {
+        let mut lists = Vec::new();
         collect(shape, path.names_as_text(), &mut lists);
-    }
-    lists
+        lists
+    };
+    ROOTS.into_iter().flat_map(of_root).collect()
 }
 
 /// A value that a path may lead to.

@@ -5,8 +5,11 @@ use std::cmp::Ordering;
 use globset::{GlobBuilder, GlobMatcher};
 use serde_json::Value;
 
-use super::amount::amount;
+use super::{amount::amount, field::nearest_name};
 use crate::leaf::{JsonForm, LeafShape};
+
+/// Of so many words one that is mistyped is found by looking at them all.
+const MANY: usize = 12;
 
 /// How a value is held against another.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -90,7 +93,13 @@ impl Test {
             }
             (_, JsonForm::Code(codes)) => {
                 let all: Vec<&str> = codes.iter().map(|(code, _)| *code).collect();
-                Err(format!("{field:?} is one of {}", all.join(", ")))
+                // Nobody reads thirty of them to find a letter that is wrong.
+                match nearest_name(&self.value, all.iter().copied()).filter(|_| all.len() > MANY) {
+                    Some(near) => {
+                        Err(format!("{field:?} is never {:?}; the nearest is {near:?}", self.value))
+                    }
+                    None => Err(format!("{field:?} is one of {}", all.join(", "))),
+                }
             }
             (_, JsonForm::Boolean) => match (truth(&self.value), self.by) {
                 (Some(_), Comparator::Equal | Comparator::Unequal) => Ok(()),
