@@ -353,6 +353,9 @@ mod tests {
         #[test]
         fn any_text_comes_back(text in any::<String>(), key in any::<String>()) {
             let value = json!({ key: [text, {}, [], null, 1] });
+            let line = in_a_line(&value).unwrap();
+            prop_assert!(!line.get().contains(is_harmful));
+            prop_assert_eq!(serde_json::from_str::<Value>(line.get()).unwrap(), value.clone());
             let printed = printed(&value);
             prop_assert!(!printed.replace('\n', "").contains(is_harmful));
             prop_assert_eq!(serde_json::from_str::<Value>(&printed).unwrap(), value);
