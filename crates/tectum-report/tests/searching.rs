@@ -192,6 +192,17 @@ fn an_expression_that_is_too_large_is_refused(#[case] expression: &str) {
     assert!(!repeated.is_in(&"a".repeat(100_000)));
 }
 
+/// Why an expression is none stands in a line.
+#[rstest]
+#[case("(a", "unclosed group")]
+#[case("a{2,1}", "invalid repetition count range, the start must be <= the end")]
+#[case("\\p{Wholly}", "Unicode property not found")]
+#[case("a{1000000}{1000000}", "size limit")]
+fn why_an_expression_is_none_is_told(#[case] expression: &str, #[case] reason: &str) {
+    let error = Search::expression(expression).unwrap_err();
+    assert!(error.reason.contains(reason) && !error.reason.contains('\n'), "{error}");
+}
+
 /// Of a path's parts alone is told what they say.
 #[rstest]
 #[case("memory.modules")]

@@ -102,8 +102,13 @@ impl Search {
     /// A regular expression that is found in a text.
     pub fn expression(text: &str) -> Result<Self, SearchError> {
         let built = RegexBuilder::new(text).size_limit(EXPRESSION_SIZE).build();
-        let expression = built
-            .map_err(|error| SearchError { text: text.to_owned(), reason: error.to_string() })?;
+        let expression = built.map_err(|error| {
+            // The lines before the last one show the text once more.
+            let said = error.to_string();
+            let reason = said.lines().last().unwrap_or(&said);
+            let reason = reason.strip_prefix("error: ").unwrap_or(reason).to_owned();
+            SearchError { text: text.to_owned(), reason }
+        })?;
         Ok(Self(Needle::Expression(expression)))
     }
 
