@@ -198,31 +198,12 @@ impl<'a> Cells<'a> {
 
 impl<'de: 'a, 'a> Deserialize<'de> for Cell<'a> {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        struct Reader;
-        impl<'de> Visitor<'de> for Reader {
-            type Value = Cell<'de>;
-
-            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-                f.write_str("a number, a text or null")
-            }
-
-            fn visit_unit<E: de::Error>(self) -> Result<Cell<'de>, E> {
-                Ok(Cell::Nothing)
-            }
-
-            fn visit_u64<E: de::Error>(self, number: u64) -> Result<Cell<'de>, E> {
-                Ok(Cell::Number(number))
-            }
-
-            fn visit_borrowed_str<E: de::Error>(self, text: &'de str) -> Result<Cell<'de>, E> {
-                Ok(Cell::Text(Cow::Borrowed(text)))
-            }
-
-            fn visit_str<E: de::Error>(self, text: &str) -> Result<Cell<'de>, E> {
-                Ok(Cell::Text(Cow::Owned(text.to_owned())))
+        match Run::deserialize(deserializer)? {
+            Run::One(cell) => Ok(cell),
+            Run::Same(..) | Run::Counting(..) => {
+                Err(de::Error::invalid_type(de::Unexpected::Seq, &"a number, a text or null"))
             }
         }
-        deserializer.deserialize_any(Reader)
     }
 }
 
