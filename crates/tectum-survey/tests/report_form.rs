@@ -23,7 +23,7 @@ use tectum_report::{
         origins::Depth,
         read::ReadError,
         schema,
-        write::{Form, Plain},
+        write::{Form, Values},
     },
     report::{Note, Report},
 };
@@ -162,11 +162,62 @@ fn the_digest_is_that_of_canonical_json() {
         if let Some(disk) = report.inventory.storage.as_mut().and_then(|it| it.disks.first_mut()) {
             disk.size_bytes.set(&json!(u64::MAX), Vec::new()).unwrap();
         }
-        let plain = Plain(&report.inventory);
+        let plain = Values(&report.inventory);
         let canonical = serde_json_canonicalizer::to_vec(&plain).unwrap();
         let expected = format!("sha256:{}", hex::encode(Sha256::digest(canonical)));
         assert_eq!(report.inventory_digest(), expected, "{name}");
+        for form in [Form::Compact, Form::Expanded] {
+            let mut written = written(&report, form);
+            assert_eq!(written["inventory_digest"], expected.as_str(), "{name}");
+            remove_nulls(&mut written["inventory"]);
+            let canonical = serde_json_canonicalizer::to_vec(&written["inventory"]).unwrap();
+            assert_eq!(format!("sha256:{}", hex::encode(Sha256::digest(canonical))), expected);
+        }
     }
+}
+
+fn written(report: &Report, form: Form) -> Value {
+    let mut text = Vec::new();
+    report.write(&mut text, form).unwrap();
+    serde_json::from_slice(&text).unwrap()
+}
+
+fn remove_nulls(value: &mut Value) {
+    match value {
+        Value::Object(members) => {
+            members.retain(|_, value| !value.is_null());
+            members.values_mut().for_each(remove_nulls);
+        }
+        Value::Array(items) => items.iter_mut().for_each(remove_nulls),
+        _ => {}
+    }
+}
+
+/// The compact form leaves out what the machine does not have, and tells as `null` what was not seen or is no value;
+/// the expanded one tells all that is missing so.
+#[test]
+fn what_is_missing_is_null_where_it_may_be_there() {
+    let mut counts = [0; 2];
+    for name in RECORDED {
+        let report = look(recorded(name).path());
+        let [compact, expanded] =
+            [Form::Compact, Form::Expanded].map(|form| written(&report, form));
+        for (at, gap) in report.gaps() {
+            // What may be more than is there stands as what is there.
+            if expanded.pointer(&at).is_some_and(|value| !value.is_null()) {
+                assert_eq!(compact.pointer(&at), expanded.pointer(&at), "{name} {at}");
+                continue;
+            }
+            assert_eq!(expanded.pointer(&at), Some(&Value::Null), "{name} {at}");
+            let none = gap.why.says_there_is_none();
+            let left = if none { None } else { Some(&Value::Null) };
+            assert_eq!(compact.pointer(&at), left, "{name} {at}");
+            counts[usize::from(none)] += 1;
+        }
+        let read = Report::from_json(&serde_json::to_vec(&compact).unwrap()).unwrap();
+        assert_eq!(read.gaps(), report.gaps(), "{name}");
+    }
+    assert!(counts.iter().all(|count| *count > 20), "{counts:?}");
 }
 
 #[test]

@@ -238,8 +238,8 @@ fn leaves_open(text: &str) -> bool {
 }
 
 #[rstest]
-#[case::another_value("\"size_bytes\": 34359738368", "\"size_bytes\": 34359738369")]
-#[case::another_place("\"locator\": \"A1\"", "\"locator\": \"A9\"")]
+#[case::another_value("\"size_bytes\":34359738368", "\"size_bytes\":34359738369")]
+#[case::another_place("\"locator\":\"A1\"", "\"locator\":\"A9\"")]
 #[case::what_only_root_sees("\"why\":\"not-provided\"", "\"why\":\"permission\"")]
 #[case::another_layout("\n \"inventory\": {\n", "\n  \"inventory\": {\n")]
 #[case::a_newer_form("\"format_version\": \"1.0\"", "\"format_version\": \"1.9\"")]

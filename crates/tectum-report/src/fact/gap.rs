@@ -36,6 +36,11 @@ impl Why {
     pub fn hides_a_value(self) -> bool {
         matches!(self, Self::Permission | Self::Timeout | Self::Withheld | Self::TooMany)
     }
+
+    /// Whether there is no such value, as far as the machine says: nobody need look again.
+    pub fn says_there_is_none(self) -> bool {
+        matches!(self, Self::NotProvided | Self::NotApplicable)
+    }
 }
 
 /// A missing value: why, what was asked, what would help.

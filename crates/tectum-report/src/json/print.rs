@@ -55,14 +55,13 @@ fn indented<T: Serialize + ?Sized>(
     to.write_all(b"\n")
 }
 
-/// A value as it stands in a line among others that do not.
+/// A value as it stands in a line among others that do not: without blanks, for there may be thousands.
 ///
 /// # Errors
 /// When it cannot be told as JSON.
 pub(super) fn in_a_line<T: Serialize>(value: &T) -> serde_json::Result<Box<RawValue>> {
     let mut line = Vec::new();
-    let whole = Harmless { entry: Some(0), ..Harmless::default() };
-    value.serialize(&mut Serializer::with_formatter(&mut line, whole))?;
+    value.serialize(&mut Serializer::with_formatter(&mut line, InALine))?;
     RawValue::from_string(String::from_utf8_lossy(&line).into_owned())
 }
 
@@ -335,8 +334,8 @@ mod tests {
         let line = in_a_line(&json!({ "a": [1, "\u{9b}"], "b": null })).unwrap();
         let mut printed = Vec::new();
         report_to_writer(&mut printed, &[line.clone(), line]).unwrap();
-        let expected = "[\n {\"a\": [1, \"\\u009b\"], \"b\": null},\n \
-            {\"a\": [1, \"\\u009b\"], \"b\": null}\n]\n";
+        let expected = "[\n {\"a\":[1,\"\\u009b\"],\"b\":null},\n \
+            {\"a\":[1,\"\\u009b\"],\"b\":null}\n]\n";
         assert_eq!(String::from_utf8(printed).unwrap(), expected);
     }
 

@@ -96,7 +96,8 @@ fn reference(shape: &'static Shape, definitions: &mut Map<String, Value>) -> Val
         let mut properties = Map::new();
         let mut required = Vec::new();
         for (index, field) in shape.fields.iter().enumerate() {
-            if !matches!(field.kind, Kind::Optional(_)) {
+            // The compact form leaves out what the machine has not.
+            if matches!(field.kind, Kind::Record(_)) {
                 required.push(Value::from(field.name));
             }
             let mut property = match field.kind {

@@ -60,7 +60,7 @@ fn holds_value(text: &[u8], value: &[u8]) -> bool {
     memmem::find_iter(text, value).any(|begin| {
         let before = begin.checked_sub(1).and_then(|at| text.get(at));
         let behind = text.get(begin + value.len());
-        before.is_some_and(|sign| b"\" [".contains(sign))
+        before.is_some_and(|sign| b"\" [:,".contains(sign))
             && behind.is_some_and(|sign| b"\".,\n]}".contains(sign))
     })
 }

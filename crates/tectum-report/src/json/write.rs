@@ -30,43 +30,71 @@ pub struct Plain<'a>(pub &'a dyn Record);
 
 impl Serialize for Plain<'_> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        Laid { record: self.0, parts_in_lines: false }.serialize(serializer)
+        Laid { record: self.0, parts_in_lines: false, missing: Missing::Null }.serialize(serializer)
     }
 }
 
-/// The same, as it stands in a report: a part that holds no records stands in a line, so that what a text search finds is
-/// the whole part.
-struct PartsInLines<'a>(&'a dyn Record);
+/// A record as the plain values that it has: what is missing is left out.
+pub struct Values<'a>(pub &'a dyn Record);
 
-impl Serialize for PartsInLines<'_> {
+impl Serialize for Values<'_> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        Laid { record: self.0, parts_in_lines: true }.serialize(serializer)
+        Laid { record: self.0, parts_in_lines: false, missing: Missing::LeftOut }
+            .serialize(serializer)
     }
 }
 
+/// How plain values are laid out, and what of them is written.
 #[derive(Clone, Copy)]
 struct Laid<T> {
     record: T,
+    /// Whether a part that holds no records stands in a line, so that what a text search finds is the whole part.
     parts_in_lines: bool,
+    missing: Missing,
+}
+
+/// What is written of values that are missing.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Missing {
+    /// Each is `null`.
+    Null,
+    /// Those are that may be there and were not seen; where the machine has none, nothing is.
+    NullIfUnseen,
+    /// Nothing.
+    LeftOut,
+}
+
+impl Missing {
+    fn leaves_out(self, gap: Option<&Gap>) -> bool {
+        gap.is_some_and(|gap| match self {
+            Self::Null => false,
+            Self::NullIfUnseen => gap.why.says_there_is_none(),
+            Self::LeftOut => true,
+        })
+    }
+}
+
+impl<T> Laid<T> {
+    /// Another record, likewise.
+    fn with<U>(&self, record: U) -> Laid<U> {
+        Laid { record, parts_in_lines: self.parts_in_lines, missing: self.missing }
+    }
 }
 
 impl Serialize for Laid<&dyn Record> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        let Self { record, parts_in_lines } = *self;
         let mut map = serializer.serialize_map(None)?;
-        for (field, node) in fields(record) {
+        for (field, node) in fields(self.record) {
             match node {
                 Node::Absent => {}
+                Node::Leaf(fact) if self.missing.leaves_out(fact.missing()) => {}
                 Node::Leaf(fact) => map.serialize_entry(field.name, &fact.json())?,
-                Node::Record(record) => {
-                    map.serialize_entry(field.name, &Laid { record, parts_in_lines })?;
-                }
+                Node::Record(record) => map.serialize_entry(field.name, &self.with(record))?,
+                Node::List(list) if self.missing.leaves_out(list.missing()) => {}
                 Node::List(list) if list.missing().is_some() => {
                     map.serialize_entry(field.name, &())?;
                 }
-                Node::List(record) => {
-                    map.serialize_entry(field.name, &Laid { record, parts_in_lines })?;
-                }
+                Node::List(list) => map.serialize_entry(field.name, &self.with(list))?,
             }
         }
         map.end()
@@ -75,14 +103,14 @@ impl Serialize for Laid<&dyn Record> {
 
 impl Serialize for Laid<&dyn AnyList> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        let Self { record: all, parts_in_lines } = *self;
+        let all = self.record;
         let mut list = serializer.serialize_seq(Some(all.len()))?;
         for record in (0..all.len()).filter_map(|index| all.get(index)) {
-            if parts_in_lines && holds_no_records(record) {
-                let line = in_a_line(&Plain(record)).map_err(Error::custom)?;
-                list.serialize_element(&line)?;
+            let record = self.with(record);
+            if self.parts_in_lines && holds_no_records(record.record) {
+                list.serialize_element(&in_a_line(&record).map_err(Error::custom)?)?;
             } else {
-                list.serialize_element(&Laid { record, parts_in_lines })?;
+                list.serialize_element(&record)?;
             }
         }
         list.end()
@@ -123,14 +151,16 @@ impl Serialize for WithFindings<'_> {
                 let coming = (report.sources.len() >= MANY).then(beside).flatten();
                 coming.unwrap_or_else(|| Tables::There(compact::tables(report)))
             });
+            let missing = if expanded { Missing::Null } else { Missing::NullIfUnseen };
+            let values = |record| Laid { record, parts_in_lines: true, missing };
             Envelope {
                 format: REPORT.name.into(),
                 format_version: report.format_version,
                 inventory_digest: report.inventory_digest(),
                 taken: report.taken.clone(),
-                machine: PartsInLines(&report.machine),
-                inventory: PartsInLines(&report.inventory),
-                readings: PartsInLines(&report.readings),
+                machine: values(&report.machine as &dyn Record),
+                inventory: values(&report.inventory),
+                readings: values(&report.readings),
                 findings: &judgement.findings,
                 notes: &report.notes,
                 meanings: meanings(report),

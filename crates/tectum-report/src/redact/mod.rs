@@ -17,7 +17,7 @@ mod pseudonym;
 use std::{
     collections::{BTreeSet, HashSet},
     sync::Arc,
-    thread,
+    thread::{self, ScopedJoinHandle},
 };
 
 pub use originals::Originals;
@@ -97,16 +97,34 @@ impl Pseudonyms {
     /// # Errors
     /// When an original still stands in the copy.
     pub fn report(&self, original: &Report) -> Result<Report, RedactError> {
-        let ((copy, made), originals) = thread::scope(|scope| {
+        self.report_and(original, |_| ()).map(|(copy, ())| copy)
+    }
+
+    /// The same, with what is made of the copy while it is searched for originals: nobody has either before nothing was
+    /// found.
+    ///
+    /// # Errors
+    /// As [`Self::report`].
+    pub fn report_and<T>(
+        &self,
+        original: &Report,
+        make: impl FnOnce(&Report) -> T,
+    ) -> Result<(Report, T), RedactError> {
+        thread::scope(|beside| {
             // To make ready what is searched for takes as long as the copy.
-            let originals = scope.spawn(|| Originals::of(original, self));
-            let copy = copy::of(self, original, self.kept());
-            (copy, originals.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)))
-        });
-        let mut originals = originals?;
-        originals.know_made(made.texts());
-        self.second_lock(&originals, &copy)?;
-        Ok(copy)
+            let originals = beside.spawn(|| Originals::of(original, self));
+            let (copy, texts) = copy::of(self, original, self.kept());
+            let made = thread::scope(|beside| {
+                let searched = beside.spawn(|| {
+                    let mut originals = joined(originals)?;
+                    originals.know_made(texts.texts());
+                    self.second_lock(&originals, &copy)
+                });
+                let made = make(&copy);
+                joined(searched).map(|()| made)
+            })?;
+            Ok((copy, made))
+        })
     }
 
     /// The originals of a report, for what is written anew outside of one: files of a capture.
@@ -161,6 +179,11 @@ impl Pseudonyms {
             None => Ok(()),
         }
     }
+}
+
+/// What a thread has made.
+fn joined<T>(thread: ScopedJoinHandle<'_, T>) -> T {
+    thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))
 }
 
 /// A report that was surveyed from a redacted capture: what a redacted report leaves out is left

@@ -1,9 +1,12 @@
 //! The second lock: originals that are strong enough to stand somewhere only because they leaked,
 //! searched for in every encoding that raw files and programs have for them.
 
-use std::collections::{BTreeMap, HashMap};
+use std::{
+    collections::{BTreeMap, HashMap},
+    ops::Range,
+};
 
-use aho_corasick::AhoCorasick;
+use aho_corasick::{AhoCorasick, Span};
 use base64::{Engine as _, engine::general_purpose::STANDARD_NO_PAD};
 use regex::Regex;
 
@@ -26,16 +29,35 @@ pub struct Originals {
     closed: Patterns,
     /// Bytes, and what base64 makes of them: as they are.
     bytes: Patterns,
+    /// How long the shortest of all these is: no encoding of one stands in less.
+    shortest: usize,
 }
+
+/// So much of a pattern is searched for; the rest is looked at where that stands. Most patterns are several times as
+/// long, and to make ready what is searched for takes as long as it is.
+const HEAD: usize = 16;
+
+/// Where more patterns than this begin alike, each of them is searched for as a whole: to look at many wherever their
+/// beginning stands would take as long as somebody wants.
+const ALIKE: usize = 8;
 
 #[derive(Debug)]
 struct Patterns {
+    all: Vec<Pattern>,
+    /// What patterns begin with.
     search: AhoCorasick,
-    kinds: Vec<Identifies>,
-    /// Whether a digit, letter or point beside it makes it another text.
-    alone: Vec<bool>,
+    /// The patterns that begin with each of these.
+    heads: Vec<Range<usize>>,
     /// By the number of a pattern, the made texts that hold it by chance, and where.
     by_chance: HashMap<usize, Vec<Chance>>,
+}
+
+#[derive(Debug)]
+struct Pattern {
+    bytes: Vec<u8>,
+    kind: Identifies,
+    /// Whether a digit, letter or point beside it makes it another text.
+    alone: bool,
 }
 
 /// A text that was made of another and happens to hold an original.
@@ -47,23 +69,53 @@ struct Chance {
 
 impl Patterns {
     fn new(all: BTreeMap<Vec<u8>, (Identifies, bool)>) -> Result<Self, RedactError> {
+        let all: Vec<Pattern> =
+            all.into_iter().map(|(bytes, (kind, alone))| Pattern { bytes, kind, alone }).collect();
+        let mut heads = Vec::new();
+        let mut searched = Vec::new();
+        let head = |pattern: &Pattern| pattern.bytes.len().min(HEAD);
+        // They are in order, so those that begin alike stand together.
+        let mut begin = 0;
+        for alike in all.chunk_by(|a, b| a.bytes.get(..head(a)) == b.bytes.get(..head(b))) {
+            if alike.len() <= ALIKE {
+                heads.push(begin..begin + alike.len());
+                searched.extend(alike.first().and_then(|first| first.bytes.get(..head(first))));
+            } else {
+                heads.extend((begin..).take(alike.len()).map(|at| at..at + 1));
+                searched.extend(alike.iter().map(|pattern| pattern.bytes.as_slice()));
+            }
+            begin += alike.len();
+        }
         let search = AhoCorasick::builder()
             .ascii_case_insensitive(false)
-            .build(all.keys())
+            .build(searched)
             .map_err(|error| RedactError::Search(error.to_string()))?;
-        let (kinds, alone) = all.into_values().unzip();
-        Ok(Self { search, kinds, alone, by_chance: HashMap::new() })
+        Ok(Self { all, search, heads, by_chance: HashMap::new() })
+    }
+
+    /// Every pattern that stands in bytes, with its number and where it stands.
+    fn standing_in(&self, bytes: &[u8]) -> impl Iterator<Item = (usize, &Pattern, Span)> {
+        self.search.find_overlapping_iter(bytes).flat_map(move |found| {
+            let alike = self.heads.get(found.pattern().as_usize()).cloned().unwrap_or_default();
+            let start = found.start();
+            alike.filter_map(move |number| {
+                let pattern = self.all.get(number)?;
+                let stands = bytes.get(start..)?.starts_with(&pattern.bytes);
+                stands.then(|| (number, pattern, Span::from(start..start + pattern.bytes.len())))
+            })
+        })
     }
 
     /// Where a made text holds what the one that it was made of does not, it holds it by chance.
     fn may_hold(&mut self, was: &[u8], is: &[u8]) {
-        for found in self.search.find_overlapping_iter(is) {
-            let index = found.pattern().as_usize();
-            if self.search.find_overlapping_iter(was).any(|it| it.pattern() == found.pattern()) {
-                continue;
-            }
-            let chance = Chance { made: is.to_vec(), at: found.start() };
-            self.by_chance.entry(index).or_default().push(chance);
+        let by_chance: Vec<(usize, usize)> = self
+            .standing_in(is)
+            .filter(|(number, ..)| self.standing_in(was).all(|(other, ..)| other != *number))
+            .map(|(number, _, span)| (number, span.start))
+            .collect();
+        for (number, at) in by_chance {
+            let chance = Chance { made: is.to_vec(), at };
+            self.by_chance.entry(number).or_default().push(chance);
         }
     }
 
@@ -76,16 +128,14 @@ impl Patterns {
     }
 
     fn find(&self, bytes: &[u8]) -> Option<Identifies> {
-        self.search.find_overlapping_iter(bytes).find_map(|found| {
-            let index = found.pattern().as_usize();
+        self.standing_in(bytes).find_map(|(number, pattern, span)| {
             let goes_on = |at: Option<usize>| {
                 at.and_then(|at| bytes.get(at))
                     .is_some_and(|byte| byte.is_ascii_alphanumeric() || *byte == b'.')
             };
-            let part = goes_on(found.start().checked_sub(1)) || goes_on(Some(found.end()));
-            let counts =
-                (!*self.alone.get(index)? || !part) && !self.is_chance(index, found.start(), bytes);
-            counts.then(|| self.kinds.get(index).copied())?
+            let part = goes_on(span.start.checked_sub(1)) || goes_on(Some(span.end));
+            let counts = (!pattern.alone || !part) && !self.is_chance(number, span.start, bytes);
+            counts.then_some(pattern.kind)
         })
     }
 }
@@ -144,10 +194,13 @@ impl Originals {
                 bytes.insert(form, (kind, false));
             }
         }
+        let all = [&texts, &closed, &bytes].into_iter().flat_map(BTreeMap::keys);
+        let shortest = all.map(Vec::len).min().unwrap_or(usize::MAX);
         Ok(Self {
             texts: Patterns::new(texts)?,
             closed: Patterns::new(closed)?,
             bytes: Patterns::new(bytes)?,
+            shortest,
         })
     }
 
@@ -168,6 +221,9 @@ impl Originals {
     /// grouped or spaced, with its bytes swapped or turned round, as UTF-16, base64 or percent
     /// escapes.
     pub fn stands_in(&self, bytes: &[u8]) -> Option<Identifies> {
+        if bytes.len() < self.shortest {
+            return None;
+        }
         let lower = bytes.to_ascii_lowercase();
         self.bytes
             .find(bytes)
@@ -261,6 +317,7 @@ fn unescaped(bytes: &[u8]) -> Vec<u8> {
 
 #[cfg(test)]
 mod tests {
+    use proptest::prelude::*;
     use rstest::rstest;
 
     use super::*;
@@ -306,6 +363,56 @@ mod tests {
     #[case("percent", b"id=MS%2DF2240%2D00731".to_vec())]
     fn an_original_is_found(#[case] how: &str, #[case] bytes: Vec<u8>) {
         assert!(originals().stands_in(&bytes).is_some(), "{how}");
+    }
+
+    /// Patterns that are short and long, and of which many begin alike.
+    fn any_patterns() -> impl Strategy<Value = BTreeMap<Vec<u8>, (Identifies, bool)>> {
+        let begins = prop_oneof![Just("aaaaaaaaaaaaaaaa"), Just("aaaaaaaaaaaaaaab"), Just("")];
+        let text =
+            (begins, "[ab]{1,6}").prop_map(|(begin, end)| format!("{begin}{end}").into_bytes());
+        let what = (prop_oneof![Just(Identifies::Serial), Just(Identifies::Uuid)], any::<bool>());
+        prop::collection::btree_map(text, what, 1..24)
+    }
+
+    proptest! {
+        /// Each pattern is told wherever it stands, and nothing else is, whichever of them begin alike.
+        #[test]
+        fn what_stands_in_bytes_is_what_a_plain_search_finds(
+            patterns in any_patterns(),
+            bytes in "[ab. ]{0,8}(a{12,18}b?[ab]{0,6}[. ]?){0,4}",
+        ) {
+            let bytes = bytes.into_bytes();
+            let own = Patterns::new(patterns.clone()).unwrap();
+            let mut found: Vec<(Vec<u8>, usize)> = own
+                .standing_in(&bytes)
+                .map(|(_, pattern, span)| (pattern.bytes.clone(), span.start))
+                .collect();
+            found.sort();
+            let mut expected = Vec::new();
+            let mut told = false;
+            for (pattern, (_, alone)) in &patterns {
+                for (at, _) in bytes.windows(pattern.len()).enumerate().filter(|(_, it)| it == pattern) {
+                    expected.push((pattern.clone(), at));
+                    let beside = [at.checked_sub(1), Some(at + pattern.len())];
+                    let beside = beside.into_iter().flatten().filter_map(|at| bytes.get(at));
+                    let part = beside.into_iter().any(|sign| *sign != b' ');
+                    told |= !alone || !part;
+                }
+            }
+            prop_assert_eq!(found, expected);
+            prop_assert_eq!(own.find(&bytes).is_some(), told);
+        }
+    }
+
+    /// What many begin with stands in a text very often: each place is looked at a few times at most.
+    #[test]
+    fn patterns_that_all_begin_alike_are_searched_for_whole() {
+        let pattern = |number: u32| format!("{}{number:04}", "a".repeat(40)).into_bytes();
+        let all = (0..1000).map(|number| (pattern(number), (Identifies::Serial, false))).collect();
+        let own = Patterns::new(all).unwrap();
+        assert!(own.heads.iter().all(|alike| alike.len() == 1));
+        assert_eq!(own.find(&[b'a'; 4096]), None);
+        assert_eq!(own.find(&pattern(712)), Some(Identifies::Serial));
     }
 
     #[rstest]

@@ -58,8 +58,14 @@ pub(super) fn run(args: &RedactArgs, terminal: &mut Terminal) -> Result<Status, 
     };
     // The program ends with them: to give them back piece by piece takes longer than to read them.
     let original = ManuallyDrop::new(original);
-    let copy = ManuallyDrop::new(pseudonyms.report(&original)?);
-    write_out(out, terminal, |to| copy.write(to, args.evidence.into()))?;
+    let copied = pseudonyms.report_and(&original, |copy| {
+        let mut text = Vec::new();
+        copy.write(&mut text, args.evidence.into()).map(|()| text)
+    });
+    let (copy, text) = copied?;
+    let _copy = ManuallyDrop::new(copy);
+    let text = text.map_err(Failure::Output)?;
+    write_out(out, terminal, |to| to.write_all(&text))?;
     Ok(DONE)
 }
 

@@ -40,7 +40,13 @@ fn judge(it: &mut Judge<'_>) {
                 product if product.is_known() => joined([&device.vendor, product]),
                 _ => joined([&device.manufacturer_string, &device.product_string]),
             };
-            let says = format!("{name}: {idle} of {} interfaces have no driver", interfaces.len());
+            let which = match (idle, interfaces.len()) {
+                (_, 1) => "its interface has no driver".to_owned(),
+                (idle, all) if idle == all => format!("none of its {all} interfaces has a driver"),
+                (1, all) => format!("1 of {all} interfaces has no driver"),
+                (idle, all) => format!("{idle} of {all} interfaces have no driver"),
+            };
+            let says = format!("{name}: {which}");
             it.finds(device, &at, &["vendor_id", "product_id"], says.trim_start_matches(": "));
         }
     }

@@ -10,7 +10,7 @@ use std::{
 use serde::{Deserialize, Deserializer, de};
 
 use super::{
-    From, Way,
+    Way,
     parts::Turn,
     read::{LESS_OF_ITS_OWN, MORE_OF_ITS_OWN, Named, Origin, Table, Taking, Told, Unit, broken},
 };
@@ -174,8 +174,11 @@ impl<'a> Told<'a> {
         for number in ways.iter() {
             let way = self.brief.ways.get(*number)?;
             // Few recipes can name a way very often, and each time it is counted what that takes.
-            self.spend(way.1.len() * size_of::<Evidence>())?;
-            gist.takes += way.1.iter().map(From::takes).sum::<usize>();
+            self.spend(way.1.count().saturating_mul(size_of::<Evidence>()))?;
+            let taken = way.1.runs().map(|(piece, times)| {
+                piece.takes().saturating_mul(usize::try_from(times).unwrap_or(usize::MAX))
+            });
+            gist.takes += taken.sum::<usize>();
             if let Some(lack) = &way.2 {
                 self.spend(lack.tried.len() * size_of::<Attempt>())?;
                 gist.lacks.push((gist.takes, Rc::clone(&way)));

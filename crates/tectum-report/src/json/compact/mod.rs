@@ -25,6 +25,7 @@ mod accesses;
 mod brief;
 mod column;
 mod folders;
+mod often;
 mod parts;
 mod read;
 mod short;
@@ -41,6 +42,7 @@ use crate::{
 };
 use accesses::Accesses;
 pub(super) use brief::leaves_open;
+use often::Often;
 use parts::Parts;
 pub(super) use parts::recipes_of;
 pub(super) use read::{Kind, Origin, Read, Told, Unit};
@@ -96,7 +98,7 @@ pub(super) struct Way<'a, S = Source<'a>>(
     /// The field: a JSON Pointer from the part, without the stroke it begins with.
     pub(super) Cow<'a, str>,
     /// Where its value is from.
-    pub(super) Vec<From<'a, S>>,
+    pub(super) Often<From<'a, S>>,
     /// Why it has no value; beside a value, why more of it may exist.
     #[serde(default)]
     pub(super) Option<Lack<'a>>,

@@ -364,8 +364,9 @@ impl<'a> Told<'a> {
     fn origin(&mut self, way: &Way<'_>, own: &mut Taking<'a>) -> Result<Origin, ReadError> {
         let Way(_, from, lack) = way;
         let mut origin = Origin::default();
-        for (number, piece) in from.iter().enumerate() {
+        for piece in from.runs().flat_map(|(piece, times)| (0..times).map(move |_| piece)) {
             let From(.., stands, _, _) = piece;
+            let number = origin.evidence.len();
             self.spend(size_of::<Evidence>())?;
             match stands {
                 Stands::Value => origin.of_value.push((number, None)),
