@@ -14,6 +14,7 @@ pub mod export;
 pub mod fact;
 pub mod finding;
 pub mod json;
+pub mod keyed;
 pub mod leaf;
 pub mod model;
 pub mod process;

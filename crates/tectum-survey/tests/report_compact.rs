@@ -191,6 +191,10 @@ fn what_parts_share_is_said_once() {
 #[case::counts_that_end("/origins/accesses/0/2", json!([[]]), "at /origins/accesses: a column ends before the folders do")]
 #[case::counts_that_go_on("/origins/accesses/0/2", json!([vec![1; 10_000]]), "at /origins/accesses: a column goes on behind the last folder")]
 #[case::counts_of_text("/origins/accesses/0/2", json!(["x"]), "at /origins/accesses: a text stands where a number")]
+#[case::a_column_like_none("/origins/parts/~1machine/1/2", json!({ "like": 0 }), "at /origins/parts/~1machine: a column is like none before it")]
+#[case::a_column_like_one_behind("/origins/parts/~1machine/1/1/0", json!({ "like": 1 }), "at /origins/parts/~1machine: a column is like none before it")]
+#[case::often_nothing("/origins/ways/0/1", json!([3]), "at /origins/ways/0: a number says how often nothing stands")]
+#[case::often_once("/origins/ways/0/1", json!([[0, 0], 1]), "at /origins/ways/0: a number says how often nothing stands")]
 #[case::no_visit("/origins/accesses/0/0", json!(99999), "there is no entry 99999 of visits")]
 #[case::an_unknown_visit("/origins/visits/0/0/0", json!("smell"), "at /origins/visits/0: unknown variant")]
 #[case::more_counts("/origins/accesses/0/2", json!(vec![1; 10_000]), "it counts more files than were asked for")]
@@ -220,6 +224,18 @@ fn what_is_wrong_is_said(#[case] at: &str, #[case] put: Value, #[case] said: &st
     false
 )]
 #[case::of_many_gaps(json!(["serial", [], { "why": "permission" }]), 100_000, true, true)]
+#[case::of_a_source_told_very_often(
+    json!(["serial", [[0, 0, "untold"], u64::MAX], { "why": "permission" }]),
+    1,
+    true,
+    false
+)]
+#[case::of_a_source_told_often_in_many_parts(
+    json!(["serial", [[0, 0, "untold"], 1_000_000, [0, 1], [0, 0], 1_000_000]]),
+    1,
+    false,
+    false
+)]
 fn tables_that_say_more_than_a_report_may_hold_are_refused(
     #[case] way: Value,
     #[case] ways: usize,
@@ -309,12 +325,26 @@ fn any_evidence() -> impl Strategy<Value = Evidence> {
     )
 }
 
+/// Pieces of evidence, of which some stand there several times, as those of a sum do.
+fn any_pieces() -> impl Strategy<Value = Vec<Evidence>> {
+    let runs = prop::collection::vec((any_evidence(), 1..5_usize), 1..4);
+    runs.prop_map(|runs| {
+        runs.into_iter().flat_map(|(piece, often)| std::iter::repeat_n(piece, often)).collect()
+    })
+}
+
 fn any_gap() -> impl Strategy<Value = Gap> {
     let tried = prop::collection::vec(
         (any_path(), any_saying()).prop_map(|(source, answer)| Attempt { source, answer }),
         0..3,
     );
-    let why = prop_oneof![Just(Why::Permission), Just(Why::Blank), Just(Why::TooMany)];
+    let why = prop_oneof![
+        Just(Why::Permission),
+        Just(Why::Blank),
+        Just(Why::TooMany),
+        Just(Why::NotProvided),
+        Just(Why::NotApplicable),
+    ];
     let source = prop_oneof![Just(None), any_path().prop_map(Some)];
     (why, source, prop::option::of(any_saying()), any::<Option<String>>(), tried, any::<bool>())
         .prop_map(|(why, source, hint, raw, tried, last)| Gap {
@@ -364,7 +394,7 @@ proptest! {
     /// Whatever is said of values, in whatever words, is said by both forms.
     #[test]
     fn any_evidence_and_any_gap_comes_back(
-        evidence in prop::collection::vec(prop::collection::vec(any_evidence(), 1..4), FIELDS.len()),
+        evidence in prop::collection::vec(any_pieces(), FIELDS.len()),
         gaps in prop::collection::vec(prop::option::weighted(0.4, any_gap()), FIELDS.len()),
         hidden in prop::option::of(any_gap()),
         mut sources in prop::collection::vec(any_access(), 0..20),

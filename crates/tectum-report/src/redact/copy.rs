@@ -1,27 +1,24 @@
 //! The copy of a report: every text of an owner's written anew, where it stands.
 
-use std::{
-    cell::RefCell,
-    collections::{BTreeMap, HashMap},
-    sync::Arc,
-};
+use std::{cell::RefCell, collections::BTreeMap, sync::Arc};
 
 use super::Pseudonyms;
 use crate::{
     declare::{AnyList, Kind, NodeMut, Record, fact_at},
     fact::{Evidence, Gap, Place, Saying, Stance},
+    keyed::Map,
     leaf::{Identifies, LeafShape, Redact, Whose},
     report::{Note, Operation, Report},
 };
 
 /// What texts of a kind became.
-type Texts = BTreeMap<Identifies, HashMap<String, String>>;
+type Texts = BTreeMap<Identifies, Map<String, String>>;
 
 /// What became what in a copy.
 #[derive(Debug)]
 pub(super) struct Made {
     texts: Texts,
-    sources: HashMap<Arc<str>, Arc<str>>,
+    sources: Map<Arc<str>, Arc<str>>,
 }
 
 impl Made {
@@ -32,10 +29,10 @@ impl Made {
     }
 }
 
-/// The copy of a report, and what became what in it. The kinds that are kept are told in it.
-pub(super) fn of(by: &Pseudonyms, original: &Report, kept: Vec<String>) -> (Report, Made) {
-    let mut copier = Copier { by, texts: RefCell::default(), sources: HashMap::new(), left_out: 0 };
-    let mut copy = original.clone();
+/// What becomes of a report, and what became what in it. The kinds that are kept are told in it.
+pub(super) fn of(by: &Pseudonyms, original: Report, kept: Vec<String>) -> (Report, Made) {
+    let mut copier = Copier { by, texts: RefCell::default(), sources: Map::default(), left_out: 0 };
+    let mut copy = original;
     for root in copy.roots_mut() {
         copier.record(root);
     }
@@ -64,7 +61,10 @@ pub(super) fn of(by: &Pseudonyms, original: &Report, kept: Vec<String>) -> (Repo
             passed_over.clear();
             true
         }
-        Note::SectionUnfinished { .. } | Note::Redacted { .. } | Note::Other => true,
+        Note::SectionUnfinished { .. }
+        | Note::TimeByOwnClock
+        | Note::Redacted { .. }
+        | Note::Other => true,
     });
     copy.notes.push(Note::Redacted { kept, raw_texts_left_out: copier.left_out });
     (copy, Made { texts: copier.texts.into_inner(), sources: copier.sources })
@@ -75,7 +75,7 @@ struct Copier<'a> {
     by: &'a Pseudonyms,
     texts: RefCell<Texts>,
     /// What files' paths became.
-    sources: HashMap<Arc<str>, Arc<str>>,
+    sources: Map<Arc<str>, Arc<str>>,
     /// Raw texts that were left out.
     left_out: u64,
 }

@@ -15,16 +15,18 @@ mod path;
 mod pseudonym;
 
 use std::{
-    collections::{BTreeSet, HashSet},
+    collections::BTreeSet,
     sync::Arc,
     thread::{self, ScopedJoinHandle},
 };
 
 pub use originals::Originals;
+use originals::Texts;
 pub use pseudonym::pseudonym;
 use pseudonym::same_form;
 
 use crate::{
+    keyed::Set,
     leaf::{Identifies, Redact, Whose},
     report::Report,
     walk::Met,
@@ -97,22 +99,23 @@ impl Pseudonyms {
     /// # Errors
     /// When an original still stands in the copy.
     pub fn report(&self, original: &Report) -> Result<Report, RedactError> {
-        self.report_and(original, |_| ()).map(|(copy, ())| copy)
+        self.report_and(original.clone(), |_| ()).map(|(copy, ())| copy)
     }
 
-    /// The same, with what is made of the copy while it is searched for originals: nobody has either before nothing was
-    /// found.
+    /// The same of a report that nobody needs any more, with what is made of the copy while it is searched for originals:
+    /// nobody has either before nothing was found.
     ///
     /// # Errors
     /// As [`Self::report`].
     pub fn report_and<T>(
         &self,
-        original: &Report,
+        original: Report,
         make: impl FnOnce(&Report) -> T,
     ) -> Result<(Report, T), RedactError> {
         thread::scope(|beside| {
             // To make ready what is searched for takes as long as the copy.
-            let originals = beside.spawn(|| Originals::of(original, self));
+            let texts = Texts::of(&original);
+            let originals = beside.spawn(|| Originals::of(texts, self));
             let (copy, texts) = copy::of(self, original, self.kept());
             let made = thread::scope(|beside| {
                 let searched = beside.spawn(|| {
@@ -132,8 +135,8 @@ impl Pseudonyms {
     /// # Errors
     /// When there are more than can be searched for.
     pub fn originals(&self, original: &Report) -> Result<Originals, RedactError> {
-        let (_, made) = copy::of(self, original, self.kept());
-        let mut originals = Originals::of(original, self)?;
+        let (_, made) = copy::of(self, original.clone(), self.kept());
+        let mut originals = Originals::of(Texts::of(original), self)?;
         originals.know_made(made.texts());
         Ok(originals)
     }
@@ -148,7 +151,7 @@ impl Pseudonyms {
     fn second_lock(&self, originals: &Originals, copy: &Report) -> Result<(), RedactError> {
         let mut found = None;
         // Most values are from files that others are from too.
-        let mut searched: HashSet<Arc<str>> = HashSet::new();
+        let mut searched: Set<Arc<str>> = Set::default();
         copy.walk(&mut |at, _, met| {
             let Met::Leaf(fact) = met else { return };
             // What its maker says, and what is kept, may be anything.
@@ -191,7 +194,7 @@ fn joined<T>(thread: ScopedJoinHandle<'_, T>) -> T {
 pub fn of_redacted_capture(report: &Report, kept: Vec<String>) -> Report {
     let all = Identifies::ALL.iter().copied().collect();
     let as_it_is = Pseudonyms::new(&[], &all);
-    copy::of(&as_it_is, report, kept).0
+    copy::of(&as_it_is, report.clone(), kept).0
 }
 
 impl Redact for Pseudonyms {

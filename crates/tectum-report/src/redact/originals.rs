@@ -43,7 +43,11 @@ const ALIKE: usize = 8;
 
 #[derive(Debug)]
 struct Patterns {
-    all: Vec<Pattern>,
+    /// All of them, one after the other: there may be hundreds of thousands.
+    bytes: Vec<u8>,
+    /// Where each of them ends, of which kind its original is, and whether a digit, letter or point beside it makes it
+    /// another text.
+    all: Vec<(usize, Identifies, bool)>,
     /// What patterns begin with.
     search: AhoCorasick,
     /// The patterns that begin with each of these.
@@ -52,12 +56,13 @@ struct Patterns {
     by_chance: HashMap<usize, Vec<Chance>>,
 }
 
-#[derive(Debug)]
-struct Pattern {
-    bytes: Vec<u8>,
+/// A pattern that stands somewhere.
+#[derive(Debug, Clone, Copy)]
+struct Standing {
+    number: usize,
     kind: Identifies,
-    /// Whether a digit, letter or point beside it makes it another text.
     alone: bool,
+    span: Span,
 }
 
 /// A text that was made of another and happens to hold an original.
@@ -68,53 +73,73 @@ struct Chance {
 }
 
 impl Patterns {
-    fn new(all: BTreeMap<Vec<u8>, (Identifies, bool)>) -> Result<Self, RedactError> {
-        let all: Vec<Pattern> =
-            all.into_iter().map(|(bytes, (kind, alone))| Pattern { bytes, kind, alone }).collect();
+    fn new(patterns: BTreeMap<Vec<u8>, (Identifies, bool)>) -> Result<Self, RedactError> {
+        let mut all = Vec::with_capacity(patterns.len());
+        let mut bytes = Vec::new();
+        for (pattern, (kind, alone)) in patterns {
+            bytes.extend(pattern);
+            all.push((bytes.len(), kind, alone));
+        }
+        let mut begin = 0;
+        let whole: Vec<&[u8]> = all
+            .iter()
+            .map(|(end, ..)| {
+                let own = bytes.get(begin..*end).unwrap_or_default();
+                begin = *end;
+                own
+            })
+            .collect();
+        let head = |pattern: &[u8]| pattern.len().min(HEAD);
         let mut heads = Vec::new();
         let mut searched = Vec::new();
-        let head = |pattern: &Pattern| pattern.bytes.len().min(HEAD);
+        let mut number = 0;
         // They are in order, so those that begin alike stand together.
-        let mut begin = 0;
-        for alike in all.chunk_by(|a, b| a.bytes.get(..head(a)) == b.bytes.get(..head(b))) {
+        for alike in whole.chunk_by(|a, b| a.get(..head(a)) == b.get(..head(b))) {
+            let next = number + alike.len();
             if alike.len() <= ALIKE {
-                heads.push(begin..begin + alike.len());
-                searched.extend(alike.first().and_then(|first| first.bytes.get(..head(first))));
+                heads.push(number..next);
+                searched.extend(alike.first().and_then(|first| first.get(..head(first))));
             } else {
-                heads.extend((begin..).take(alike.len()).map(|at| at..at + 1));
-                searched.extend(alike.iter().map(|pattern| pattern.bytes.as_slice()));
+                heads.extend((number..next).map(|number| number..number + 1));
+                searched.extend(alike);
             }
-            begin += alike.len();
+            number = next;
         }
         let search = AhoCorasick::builder()
             .ascii_case_insensitive(false)
             .build(searched)
             .map_err(|error| RedactError::Search(error.to_string()))?;
-        Ok(Self { all, search, heads, by_chance: HashMap::new() })
+        Ok(Self { bytes, all, search, heads, by_chance: HashMap::new() })
     }
 
-    /// Every pattern that stands in bytes, with its number and where it stands.
-    fn standing_in(&self, bytes: &[u8]) -> impl Iterator<Item = (usize, &Pattern, Span)> {
+    /// The bytes of a pattern, by its number.
+    fn pattern(&self, number: usize) -> Option<&[u8]> {
+        let before = number.checked_sub(1).and_then(|before| self.all.get(before));
+        self.bytes.get(before.map_or(0, |(end, ..)| *end)..self.all.get(number)?.0)
+    }
+
+    /// Every pattern that stands in bytes.
+    fn standing_in(&self, bytes: &[u8]) -> impl Iterator<Item = Standing> {
         self.search.find_overlapping_iter(bytes).flat_map(move |found| {
             let alike = self.heads.get(found.pattern().as_usize()).cloned().unwrap_or_default();
             let start = found.start();
             alike.filter_map(move |number| {
-                let pattern = self.all.get(number)?;
-                let stands = bytes.get(start..)?.starts_with(&pattern.bytes);
-                stands.then(|| (number, pattern, Span::from(start..start + pattern.bytes.len())))
+                let pattern = self.pattern(number)?;
+                let (_, kind, alone) = *self.all.get(number)?;
+                let span = Span::from(start..start + pattern.len());
+                let stands = bytes.get(start..)?.starts_with(pattern);
+                stands.then_some(Standing { number, kind, alone, span })
             })
         })
     }
 
     /// Where a made text holds what the one that it was made of does not, it holds it by chance.
     fn may_hold(&mut self, was: &[u8], is: &[u8]) {
-        let by_chance: Vec<(usize, usize)> = self
-            .standing_in(is)
-            .filter(|(number, ..)| self.standing_in(was).all(|(other, ..)| other != *number))
-            .map(|(number, _, span)| (number, span.start))
-            .collect();
-        for (number, at) in by_chance {
-            let chance = Chance { made: is.to_vec(), at };
+        let stood = |number| self.standing_in(was).any(|it| it.number == number);
+        let by_chance: Vec<Standing> =
+            self.standing_in(is).filter(|it| !stood(it.number)).collect();
+        for Standing { number, span, .. } in by_chance {
+            let chance = Chance { made: is.to_vec(), at: span.start };
             self.by_chance.entry(number).or_default().push(chance);
         }
     }
@@ -128,15 +153,34 @@ impl Patterns {
     }
 
     fn find(&self, bytes: &[u8]) -> Option<Identifies> {
-        self.standing_in(bytes).find_map(|(number, pattern, span)| {
+        self.standing_in(bytes).find_map(|Standing { number, kind, alone, span }| {
             let goes_on = |at: Option<usize>| {
                 at.and_then(|at| bytes.get(at))
                     .is_some_and(|byte| byte.is_ascii_alphanumeric() || *byte == b'.')
             };
             let part = goes_on(span.start.checked_sub(1)) || goes_on(Some(span.end));
-            let counts = (!pattern.alone || !part) && !self.is_chance(number, span.start, bytes);
-            counts.then_some(pattern.kind)
+            let counts = (!alone || !part) && !self.is_chance(number, span.start, bytes);
+            counts.then_some(kind)
         })
+    }
+}
+
+/// The texts of a report that an owner or user chose, in its order.
+#[derive(Debug)]
+pub(super) struct Texts(Vec<(String, Identifies)>);
+
+impl Texts {
+    pub(super) fn of(report: &Report) -> Self {
+        let mut texts = Vec::new();
+        report.walk(&mut |_, _, met| {
+            if let Met::Leaf(fact) = met
+                && let Whose::Owners(kind) = fact.leaf_shape().whose
+                && let Some(text) = fact.text()
+            {
+                texts.push((text, kind));
+            }
+        });
+        Self(texts)
     }
 }
 
@@ -145,14 +189,11 @@ impl Originals {
     ///
     /// # Errors
     /// When there are more than can be searched for.
-    pub(super) fn of(report: &Report, by: &Pseudonyms) -> Result<Self, RedactError> {
+    pub(super) fn of(texts: Texts, by: &Pseudonyms) -> Result<Self, RedactError> {
         let mut strong: BTreeMap<String, Identifies> = BTreeMap::new();
         let password = Regex::new("://[^/@ ]*:([^/@ ]{6,})@")
             .map_err(|error| RedactError::Search(error.to_string()))?;
-        report.walk(&mut |_, _, met| {
-            let Met::Leaf(fact) = met else { return };
-            let Whose::Owners(kind) = fact.leaf_shape().whose else { return };
-            let Some(text) = fact.text().filter(|_| by.replaces(kind)) else { return };
+        for (text, kind) in texts.0.into_iter().filter(|(_, kind)| by.replaces(*kind)) {
             if matches!(kind, Identifies::FreeText | Identifies::MountSource) {
                 for found in password.captures_iter(&text).filter_map(|found| found.get(1)) {
                     strong.insert(found.as_str().to_owned(), kind);
@@ -162,7 +203,7 @@ impl Originals {
             if is_strong(kind, &text) && by.plain(kind, &text) != text {
                 strong.insert(text, kind);
             }
-        });
+        }
         let (mut texts, mut closed, mut bytes) =
             (BTreeMap::new(), BTreeMap::new(), BTreeMap::new());
         for (original, kind) in strong {
@@ -341,8 +382,8 @@ mod tests {
             elapsed_ms: 0,
         };
         let report = Report::new(observed, taken, Vec::new(), Vec::new());
-        Originals::of(&report, &Pseudonyms::new(b"key", &std::collections::BTreeSet::new()))
-            .unwrap()
+        let by = Pseudonyms::new(b"key", &std::collections::BTreeSet::new());
+        Originals::of(Texts::of(&report), &by).unwrap()
     }
 
     #[rstest]
@@ -385,7 +426,7 @@ mod tests {
             let own = Patterns::new(patterns.clone()).unwrap();
             let mut found: Vec<(Vec<u8>, usize)> = own
                 .standing_in(&bytes)
-                .map(|(_, pattern, span)| (pattern.bytes.clone(), span.start))
+                .map(|it| (own.pattern(it.number).unwrap().to_vec(), it.span.start))
                 .collect();
             found.sort();
             let mut expected = Vec::new();

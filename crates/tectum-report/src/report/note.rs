@@ -44,6 +44,9 @@ pub enum Note {
         /// JSON Pointers to what was passed over, at the most twenty.
         passed_over: Vec<String>,
     },
+    /// The machine was recorded, and nobody says when: the time is that of its own clock then, which follows from when
+    /// its kernel started and how long it had run.
+    TimeByOwnClock,
     /// What identifies the machine, its owner or its users was replaced.
     Redacted {
         /// Kinds of text that were kept as they are.

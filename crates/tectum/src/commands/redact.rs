@@ -56,13 +56,12 @@ pub(super) fn run(args: &RedactArgs, terminal: &mut Terminal) -> Result<Status, 
         Opened::Machine(door) => surveyed(&door, from, &plan, &mut |_| {}),
         Opened::Report(report) => *report,
     };
-    // The program ends with them: to give them back piece by piece takes longer than to read them.
-    let original = ManuallyDrop::new(original);
-    let copied = pseudonyms.report_and(&original, |copy| {
+    let copied = pseudonyms.report_and(original, |copy| {
         let mut text = Vec::new();
         copy.write(&mut text, args.evidence.into()).map(|()| text)
     });
     let (copy, text) = copied?;
+    // The program ends with it: to give it back piece by piece takes longer than to read it.
     let _copy = ManuallyDrop::new(copy);
     let text = text.map_err(Failure::Output)?;
     write_out(out, terminal, |to| to.write_all(&text))?;

@@ -26,6 +26,11 @@ pub(crate) fn words(note: &Note) -> String {
         Note::NotKnown { passed_over: all } => {
             format!("passed over, not known: {}", passed_over(all))
         }
+        Note::TimeByOwnClock => {
+            "when the machine was recorded is not said; the time is what its own clock said then: \
+             when its kernel started, and how long it had run"
+                .to_owned()
+        }
         Note::Redacted { kept, raw_texts_left_out } => {
             let kept = match kept.as_slice() {
                 [] => String::new(),

@@ -1,6 +1,6 @@
 //! Every access to the machine: what was asked of files of a folder is said once for all folders that were asked the same.
 
-use std::{borrow::Cow, collections::HashMap};
+use std::borrow::Cow;
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -18,6 +18,7 @@ use crate::{
         cut::{Cut, Rows},
         read::ReadError,
     },
+    keyed::Map,
     report::{Outcome, Report, SourceAccess},
 };
 
@@ -64,7 +65,7 @@ struct Visited<'a> {
 /// What was asked of files, folder by folder.
 pub(super) fn asked<'a>(report: &'a Report, folders: &mut Gathered<'a>) -> Vec<Asked<'a>> {
     let mut all: Vec<Asked<'a>> = Vec::new();
-    let mut at_folder = HashMap::new();
+    let mut at_folder = Map::default();
     for access in &report.sources {
         let split = access.path.rsplit_once('/');
         let folder = split.map(|(folder, _)| folders.place(folder));

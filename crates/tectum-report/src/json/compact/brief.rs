@@ -1,11 +1,7 @@
 //! The tables of a report, read by who does not ask where values are from: only why they are missing, or of that the
 //! reason alone. Most of the tables is then passed over.
 
-use std::{
-    cmp::Ordering,
-    collections::{HashMap, VecDeque},
-    rc::Rc,
-};
+use std::{cmp::Ordering, collections::VecDeque, rc::Rc};
 
 use serde::{Deserialize, Deserializer, de};
 
@@ -17,6 +13,7 @@ use super::{
 use crate::{
     fact::{Attempt, Evidence, Gap, Why},
     json::{cut::Rows, origins::Depth, read::ReadError},
+    keyed::Map,
 };
 
 /// What of ways and recipes was read.
@@ -25,9 +22,9 @@ pub(super) struct InBrief<'a> {
     /// The same, by who only asks for what reason values are missing.
     reasons: Table<'a, Option<Missing>>,
     /// What of recipes that were met is read.
-    gists: HashMap<usize, Rc<Gist>>,
+    gists: Map<usize, Rc<Gist>>,
     /// And by who only asks for reasons.
-    missing: HashMap<usize, Rc<[Missing]>>,
+    missing: Map<usize, Rc<[Missing]>>,
 }
 
 impl<'a> InBrief<'a> {
@@ -38,8 +35,8 @@ impl<'a> InBrief<'a> {
         Self {
             ways: Table::new("ways", ways),
             reasons: Table::new("ways", reasons),
-            gists: HashMap::new(),
-            missing: HashMap::new(),
+            gists: Map::default(),
+            missing: Map::default(),
         }
     }
 }

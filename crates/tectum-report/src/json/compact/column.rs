@@ -7,7 +7,8 @@
 //! | `["text", 3]` | the same so often |
 //! | `[7, 3, 2]` | so many numbers, each so much more than the one before it: 7, 9, 11 |
 //!
-//! A column that is no list stands for the same everywhere, however many there are.
+//! A column that is no list stands for the same everywhere, however many there are; `{"like": 3}` for all that the fourth
+//! column of the same entries says.
 
 use std::{borrow::Cow, fmt};
 
@@ -17,10 +18,10 @@ use serde::{
     de::{self, SeqAccess, Visitor},
 };
 
-use crate::json::cut::Cut;
+use crate::{json::cut::Cut, keyed::Map};
 
 /// What stands in one place of an entry.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, JsonSchema)]
 #[serde(untagged)]
 pub(in crate::json) enum Cell<'a> {
     /// Nothing.
@@ -51,6 +52,15 @@ pub(in crate::json) enum Column<'a> {
     All(Cell<'a>),
     /// In each place what stands there.
     Runs(Vec<Run<'a>>),
+    /// In each place what stands there in another column.
+    Like(Like),
+}
+
+/// A column that says what one before it says.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub(in crate::json) struct Like {
+    /// The number of that column, counted from 0.
+    like: usize,
 }
 
 /// So many of the same are worth being counted, and so many that count.
@@ -76,6 +86,28 @@ impl<'a> Column<'a> {
             rest = rest.get(length..).unwrap_or_default();
         }
         Self::Runs(runs)
+    }
+
+    /// How long it is where it is written.
+    fn length(&self) -> usize {
+        serde_json::to_vec(self).map_or(0, |text| text.len())
+    }
+
+    /// Columns beside each other, of places that are counted elsewhere: what one says that stands before is not said again.
+    pub(super) fn beside_each_other(all: Vec<Vec<Cell<'a>>>) -> Vec<Self> {
+        let mut first: Map<Vec<Cell<'a>>, usize> = Map::default();
+        let columns = all.into_iter().enumerate().map(|(number, cells)| {
+            let column = Self::of(cells.clone());
+            let like = *first.entry(cells).or_insert(number);
+            match &column {
+                Self::Runs(_) if like < number => {
+                    let likewise = Self::Like(Like { like });
+                    if likewise.length() < column.length() { likewise } else { column }
+                }
+                _ => column,
+            }
+        });
+        columns.collect()
     }
 
     /// A column of places that are counted elsewhere.
@@ -156,6 +188,25 @@ impl<'a> Cells<'a> {
                 Self { rest: &[], run: Some(all), begin: 0, counts: false }
             }
         })
+    }
+
+    /// Columns beside each other, each of which may say that it says what one before it does.
+    ///
+    /// # Errors
+    /// What is no column, or says it of none that stands before.
+    pub(super) fn beside_each_other(all: Vec<Cut<'a>>) -> Result<Vec<Self>, serde_json::Error> {
+        let mut columns: Vec<Cut<'a>> = Vec::with_capacity(all.len());
+        for column in all {
+            columns.push(match column.0.trim_ascii_start().first() {
+                Some(b'{') => {
+                    let Like { like } = serde_json::from_slice(column.0)?;
+                    let before = columns.get(like).copied();
+                    before.ok_or_else(|| de::Error::custom("a column is like none before it"))?
+                }
+                _ => column,
+            });
+        }
+        columns.into_iter().map(Self::of).collect()
     }
 
     /// Whether it says how many places there are.
@@ -285,6 +336,37 @@ mod tests {
     fn a_column_that_counts_says_how_many_there_are() {
         assert_eq!(written(&Column::counted(numbers(&[7]))), "[7]");
         assert_eq!(written(&Column::counted(numbers(&[7; 5]))), "[[7,5]]");
+    }
+
+    #[test]
+    fn a_column_that_says_what_another_says_names_it() {
+        let long = [100, 200, 900];
+        let all =
+            [&long, &[7, 7, 7], &long, &[7, 7, 7], &[100, 200, 800], &long, &[1, 2, 9], &[1, 2, 9]];
+        let columns = Column::beside_each_other(all.iter().map(|own| numbers(*own)).collect());
+        let text = serde_json::to_string(&columns).unwrap();
+        let expected = r#"[[100,200,900],7,{"like":0},7,[100,200,800],{"like":0},[1,2,9],[1,2,9]]"#;
+        assert_eq!(text, expected);
+
+        let cuts: Vec<Cut<'_>> = serde_json::from_str(&text).unwrap();
+        let read = Cells::beside_each_other(cuts).unwrap();
+        for (mut read, own) in read.into_iter().zip(all) {
+            for (place, number) in own.iter().enumerate() {
+                let (cell, _) = read.get(place as u64).unwrap().unwrap();
+                assert_eq!(cell, Cell::Number(*number));
+            }
+        }
+    }
+
+    #[rstest]
+    #[case::itself(r#"[[1,2],{"like":1}]"#)]
+    #[case::one_behind(r#"[{"like":1},[1,2]]"#)]
+    #[case::none(r#"[{"like":0}]"#)]
+    #[case::no_number(r#"[[1,2],{"like":"0"}]"#)]
+    #[case::nothing_said("[[1,2],{}]")]
+    fn a_column_that_is_like_none_before_it_is_refused(#[case] text: &str) {
+        let cuts: Vec<Cut<'_>> = serde_json::from_str(text).unwrap();
+        assert!(Cells::beside_each_other(cuts).is_err());
     }
 
     #[rstest]

@@ -7,7 +7,7 @@
 //!
 //! Each folder that an entry stands for has the next number; it is in one that has a number before its entry.
 
-use std::{borrow::Cow, collections::HashMap, fmt};
+use std::{borrow::Cow, fmt};
 
 use schemars::JsonSchema;
 use serde::{
@@ -21,9 +21,12 @@ use super::{
     parts::number_of_entry,
     read::{broken, told_at},
 };
-use crate::json::{
-    cut::{Cut, Rows},
-    read::ReadError,
+use crate::{
+    json::{
+        cut::{Cut, Rows},
+        read::ReadError,
+    },
+    keyed::Map,
 };
 
 /// An entry, as it is written.
@@ -75,7 +78,7 @@ impl JsonSchema for Row<'_> {
 pub(super) struct Gathered<'a> {
     /// The name of each, and the one that it is in.
     all: Vec<(Option<usize>, &'a str)>,
-    met: HashMap<&'a str, usize>,
+    met: Map<&'a str, usize>,
 }
 
 /// Folders of which some may hold others, each by its place and with its number.
@@ -132,7 +135,7 @@ impl<'a> Gathered<'a> {
         // Those in which folders of the same names are stand together, level by level.
         while !level.is_empty() {
             let mut alike = Vec::<(Vec<&str>, Level)>::new();
-            let mut places = HashMap::new();
+            let mut places = Map::default();
             for (place, number) in level.drain(..) {
                 let held = held.get(place).map_or(&[][..], Vec::as_slice);
                 if held.is_empty() {

@@ -1,10 +1,7 @@
 //! What parts of a kind have of their own: those of one recipe stand together, and what is the same for many of them, or
 //! counts, is said once.
 
-use std::{
-    borrow::Cow,
-    collections::{HashMap, hash_map::Entry},
-};
+use std::{borrow::Cow, collections::hash_map::Entry};
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Deserializer, Serialize, Serializer, de, ser::SerializeSeq};
@@ -13,9 +10,12 @@ use super::{
     column::{Cell, Cells, Column, Run},
     read::broken,
 };
-use crate::json::{
-    cut::{Cut, Rows},
-    read::ReadError,
+use crate::{
+    json::{
+        cut::{Cut, Rows},
+        read::ReadError,
+    },
+    keyed::Map,
 };
 
 /// The parts of a kind.
@@ -52,7 +52,7 @@ impl<'a> Parts<'a> {
         let number = |number: usize| Cell::Number(number as u64);
         let recipes = Column::counted(parts.iter().map(|part| number(part.recipe)).collect());
         let mut alike: Vec<Alike<Vec<Cell<'a>>>> = Vec::new();
-        let mut numbers = HashMap::new();
+        let mut numbers = Map::default();
         for Part { recipe, folders, values } in parts {
             let at = *numbers.entry(recipe).or_insert(alike.len());
             if at == alike.len() {
@@ -65,11 +65,10 @@ impl<'a> Parts<'a> {
             own.folders.iter_mut().zip(folders).for_each(|(column, of)| column.push(number(of)));
             own.values.iter_mut().zip(values).for_each(|(column, value)| column.push(value));
         }
-        let columns = |all: Vec<Vec<Cell<'a>>>| all.into_iter().map(Column::of).collect();
         let alike = alike.into_iter().map(|Alike { recipe, folders, values }| Alike {
             recipe,
-            folders: columns(folders),
-            values: columns(values),
+            folders: Column::beside_each_other(folders),
+            values: Column::beside_each_other(values),
         });
         Self { recipes, alike: alike.collect() }
     }
@@ -162,7 +161,7 @@ pub(super) struct Opened<'a> {
     met: u64,
     alike: Vec<Of<'a>>,
     /// Where those of a recipe stand among these.
-    numbers: HashMap<usize, usize>,
+    numbers: Map<usize, usize>,
     /// Whether any was passed over: what is said of it was not looked at.
     passed_over: bool,
 }
@@ -236,17 +235,15 @@ impl<'a> Opened<'a> {
             recipes,
             met: 0,
             alike: Vec::new(),
-            numbers: HashMap::new(),
+            numbers: Map::default(),
             passed_over: false,
         };
         for row in rows {
             let Alike::<Cut<'a>> { recipe, folders, values } =
                 serde_json::from_slice(row.0).map_err(|error| wrong(&error))?;
             spend((folders.len() + values.len()) * size_of::<Cells<'_>>())?;
-            let columns =
-                |all: Vec<Cut<'a>>| all.into_iter().map(Cells::of).collect::<Result<Vec<_>, _>>();
-            let folders = columns(folders).map_err(|error| wrong(&error))?;
-            let values = columns(values).map_err(|error| wrong(&error))?;
+            let folders = Cells::beside_each_other(folders).map_err(|error| wrong(&error))?;
+            let values = Cells::beside_each_other(values).map_err(|error| wrong(&error))?;
             match own.numbers.entry(recipe) {
                 Entry::Vacant(slot) => slot.insert(own.alike.len()),
                 Entry::Occupied(_) => {

@@ -2,7 +2,7 @@
 
 use std::{
     borrow::Cow,
-    collections::{BTreeMap, HashMap, VecDeque},
+    collections::{BTreeMap, VecDeque},
     rc::Rc,
     sync::Arc,
 };
@@ -25,6 +25,7 @@ use crate::{
         origins::Depth,
         read::{ReadError, SIZE_LIMIT},
     },
+    keyed::Map,
 };
 
 /// The tables as they are read: their entries are only looked at when they are wanted.
@@ -78,9 +79,9 @@ impl<'a, T> Table<'a, T> {
 pub(in crate::json) struct Told<'a> {
     folders: Folders<'a>,
     /// The paths of folders that were named already.
-    paths: HashMap<usize, Arc<str>>,
+    paths: Map<usize, Arc<str>>,
     /// Those of files in each of them: many values are from one file.
-    files: HashMap<usize, HashMap<String, Arc<str>>>,
+    files: Map<usize, Map<String, Arc<str>>>,
     texts: Table<'a, Arc<str>>,
     ways: Table<'a, Way<'static>>,
     /// The same, for who does not ask where values are from.
@@ -89,12 +90,12 @@ pub(in crate::json) struct Told<'a> {
     pub(super) visits: Table<'a, Vec<Visit<'static>>>,
     parts: BTreeMap<String, Cut<'a>>,
     /// The kinds of parts that were met, by their patterns; nothing of which nothing is said.
-    kinds: HashMap<String, Option<Kind>>,
+    kinds: Map<String, Option<Kind>>,
     /// Those of which something is said, each with its pattern.
     pub(super) opened: Vec<(String, Opened<'a>)>,
     codes: Table<'a, String>,
     /// The sayings of codes that were met.
-    sayings: HashMap<usize, Saying>,
+    sayings: Map<usize, Saying>,
     meanings: Meanings<'a>,
     depth: Depth,
     /// So much may still be said, in bytes: few tables can say very much.
@@ -214,18 +215,18 @@ impl<'a> Told<'a> {
         let (ways, brief) = if depth == Depth::Whole { (ways, none()) } else { (none(), ways) };
         let told = Self {
             folders: Folders::of(folders),
-            paths: HashMap::new(),
-            files: HashMap::new(),
+            paths: Map::default(),
+            files: Map::default(),
             texts: Table::new("texts", texts),
             ways: Table::new("ways", ways),
             brief: InBrief::new(brief, depth),
             recipes: Table::new("recipes", recipes),
             visits: Table::new("visits", visits),
             parts,
-            kinds: HashMap::new(),
+            kinds: Map::default(),
             opened: Vec::new(),
             codes: Table::new("sayings", sayings),
-            sayings: HashMap::new(),
+            sayings: Map::default(),
             meanings,
             depth,
             left: SIZE_LIMIT,
@@ -347,7 +348,7 @@ impl<'a> Told<'a> {
         let recipe = self.recipes.get(part.recipe)?;
         self.spend(recipe.len() * size_of::<(Named, Origin)>())?;
         let mut own = Taking { folders: part.folders, values: part.values.into_iter() };
-        let mut fields = VecDeque::new();
+        let mut fields = VecDeque::with_capacity(recipe.len());
         for number in recipe.iter() {
             let way = self.ways.get(*number)?;
             let origin = self.origin(&way, &mut own)?;
@@ -364,10 +365,12 @@ impl<'a> Told<'a> {
     fn origin(&mut self, way: &Way<'_>, own: &mut Taking<'a>) -> Result<Origin, ReadError> {
         let Way(_, from, lack) = way;
         let mut origin = Origin::default();
+        // Nearly all have one, for which a list that grows would make room for four.
+        self.spend(from.count().saturating_mul(size_of::<Evidence>()))?;
+        origin.evidence.reserve_exact(from.count());
         for piece in from.runs().flat_map(|(piece, times)| (0..times).map(move |_| piece)) {
             let From(.., stands, _, _) = piece;
             let number = origin.evidence.len();
-            self.spend(size_of::<Evidence>())?;
             match stands {
                 Stands::Value => origin.of_value.push((number, None)),
                 Stands::Behind(name) => {
@@ -424,11 +427,11 @@ impl<'a> Told<'a> {
         };
         let hint = lack.hint.as_ref().map(|hint| self.said(*hint, own)).transpose()?;
         let raw = lack.raw.then(|| self.text(own)).transpose()?;
-        let tried = lack.tried.iter().map(|(source, answer)| {
+        let mut tried = Vec::with_capacity(lack.tried.len());
+        for (source, answer) in &lack.tried {
             let source = self.source(source, own)?;
-            Ok(Attempt { source, answer: self.said(*answer, own)? })
-        });
-        let tried = tried.collect::<Result<Vec<_>, ReadError>>()?;
+            tried.push(Attempt { source, answer: self.said(*answer, own)? });
+        }
         let source = match lack.source {
             Asked::Last => tried.last().map(|attempt| Arc::clone(&attempt.source)),
             Asked::One(_) | Asked::None(_) => named,

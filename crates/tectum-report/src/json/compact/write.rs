@@ -1,10 +1,6 @@
 //! The tables of a report.
 
-use std::{
-    borrow::Cow,
-    collections::{BTreeMap, HashMap},
-    hash::Hash,
-};
+use std::{borrow::Cow, collections::BTreeMap, hash::Hash};
 
 use super::{
     Asked, Evidence, From, Lack, Place, Said, Saying, Says, Source, Spot, Stance, Stands, Tables,
@@ -20,6 +16,7 @@ use crate::{
     declare::{Node, Record, fields},
     fact::{Gap, RAW_LIMIT},
     json::pointer::Pointer,
+    keyed::Map,
     report::Report,
 };
 
@@ -40,12 +37,12 @@ const SHORT: usize = 6;
 /// Entries that are told apart, and their numbers.
 pub(super) struct Numbered<T> {
     pub(super) all: Vec<T>,
-    numbers: HashMap<T, usize>,
+    numbers: Map<T, usize>,
 }
 
 impl<T> Default for Numbered<T> {
     fn default() -> Self {
-        Self { all: Vec::new(), numbers: HashMap::new() }
+        Self { all: Vec::new(), numbers: Map::default() }
     }
 }
 
@@ -78,7 +75,7 @@ struct Writer<'a> {
     /// The texts that stand in sources, in the order in which they were met, and how often each stands in any.
     texts: Vec<(&'a str, usize)>,
     /// Where each stands among them.
-    met: HashMap<&'a str, usize>,
+    met: Map<&'a str, usize>,
     sayings: Numbered<&'a str>,
     ways: Numbered<Way<'a>>,
     recipes: Numbered<Vec<usize>>,
@@ -282,7 +279,7 @@ impl<'a> Writer<'a> {
         // In the order in which parts name them: what one part names after the other then counts.
         let shared = self.texts.iter().filter(|(text, often)| *often > 1 && text.len() >= SHORT);
         let shared: Vec<&str> = shared.map(|(text, _)| *text).collect();
-        let numbers: HashMap<&str, u64> = shared.iter().copied().zip(0..).collect();
+        let numbers: Map<&str, u64> = shared.iter().copied().zip(0..).collect();
         let own = |kept: Kept<'a>| match kept {
             Kept::Number(number) => Cell::Number(number),
             Kept::Text(text) => match numbers.get(text) {
