@@ -18,13 +18,14 @@ use std::{
     time::{Duration, Instant},
 };
 
+use jiff::Timestamp;
 use tectum_report::{
     Note, Observed, Report, SourceAccess, Taken, model::OsRates, redact::of_redacted_capture,
 };
 
 use crate::{
     own_time::{OwnTime, Still},
-    sections::{Found, IDENTITY, SECTIONS, Section, rates_between, reads},
+    sections::{Found, IDENTITY, SECTIONS, Section, own_clock, rates_between, reads},
     source::{Access, Confined, Confinement, Door, Lease, Operation, Tree, bytes_text},
 };
 
@@ -208,6 +209,11 @@ struct Busy {
     /// How long it has been at one access, which began then.
     still: Still<Instant>,
     told: Option<Instant>,
+}
+
+/// What the clock of a machine said when it was recorded, if its files say that; nothing for one that is asked now.
+pub fn clock_of_recorded(door: &Arc<Door>) -> Option<Timestamp> {
+    if door.is_live() { None } else { own_clock(&door.lease()) }
 }
 
 /// Surveys a machine.

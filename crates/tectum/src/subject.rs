@@ -8,7 +8,7 @@ use std::{
     sync::{Arc, OnceLock},
 };
 
-use jiff::Timestamp;
+use jiff::{SignedDuration, Timestamp};
 use tectum_archive::{
     named::{NameError, Named, entry, stands_for_several},
     store::{StoreError, look},
@@ -20,12 +20,12 @@ pub(crate) use tectum_report::json::origins::Depth;
 use tectum_report::{
     json::{read::SIZE_LIMIT, wanted::Wanted},
     query::Path as ReportPath,
-    report::{Report, Taken},
+    report::{Note, Report, Taken},
 };
 use tectum_survey::{
     sections::{ON_REQUEST, SECTIONS, Section, named},
     source::{ARCHIVE_LIMIT, Archive, Door, Helper, Packing, Tree},
-    survey::{Event, Plan, survey},
+    survey::{Event, Plan, clock_of_recorded, survey},
 };
 
 use crate::{
@@ -479,6 +479,9 @@ pub(crate) fn write_demo(shipped: &'static Shipped, folder: &Path) -> Result<(),
     Ok(tectum_demo::Tree::of(&machine).write(folder)?)
 }
 
+/// Two times that a kernel tells in seconds are no nearer to each other than this.
+const CLOCK_STEP: SignedDuration = SignedDuration::from_secs(3);
+
 /// The report of a survey.
 pub(crate) fn surveyed(
     door: &Arc<Door>,
@@ -488,7 +491,13 @@ pub(crate) fn surveyed(
 ) -> Report {
     let now = Timestamp::now();
     let result = survey(door, plan, tell);
-    let at = door.taken_at().unwrap_or(now);
+    let told = door.taken_at();
+    // A demo machine is there now, whatever its files say.
+    let may_be_recorded = told.is_none() && matches!(subject, Subject::Path(_));
+    let own_clock = may_be_recorded.then(|| clock_of_recorded(door)).flatten();
+    // One that is ahead was not set; one that goes on is that of a machine that is looked at through a folder.
+    let own_clock = own_clock.filter(|at| *at < now - CLOCK_STEP);
+    let at = told.or(own_clock).unwrap_or(now);
     let taken = Taken {
         // Finer than a second means nothing to a reader.
         at: Timestamp::from_second(at.as_second()).unwrap_or(at),
@@ -498,7 +507,11 @@ pub(crate) fn surveyed(
         sections: plan.sections.iter().map(|section| section.name.to_owned()).collect(),
         elapsed_ms: u64::try_from(result.elapsed.as_millis()).unwrap_or(u64::MAX),
     };
-    result.into_report(taken)
+    let mut report = result.into_report(taken);
+    if own_clock.is_some() {
+        report.notes.push(Note::TimeByOwnClock);
+    }
+    report
 }
 
 /// What stands at a path: a folder, a capture or other archive by its first bytes, else a saved report.

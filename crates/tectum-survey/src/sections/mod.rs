@@ -24,6 +24,7 @@ pub(crate) use platform::is_other_structure;
 pub(crate) use processes::state as process_state;
 
 use globset::{GlobBuilder, GlobSetBuilder};
+pub(crate) use os::clock as own_clock;
 
 use crate::source::{Archive, Lease};
 use tectum_report::{Observed, declare::Described, model::Inventory};

@@ -8,6 +8,7 @@ mod running;
 mod setting;
 
 pub(crate) use rates::between as rates_between;
+pub(crate) use running::clock;
 
 use crate::readers::sayings;
 use std::sync::Arc;

@@ -7,6 +7,7 @@ use crate::{
     readers::file::File,
     source::Lease,
 };
+use jiff::{SignedDuration, Timestamp};
 use tectum_report::{
     declare::Parts,
     fact::{Fact, Gap, Saying, Why, saying},
@@ -45,19 +46,13 @@ pub(super) fn readings(lease: &Lease) -> OsReadings {
             pressure::hundredths(text.split_whitespace().nth(index)?)
         })
     };
-    let uptime = File::read(lease, "/proc/uptime");
     let since_boot = |name: &str| {
         File::read(lease, format!("/sys/kernel/{name}"))
             .fact(sayings::DECIMAL_NUMBER, number::decimal)
     };
     OsReadings {
         booted_at: booted_at(&stat, &text),
-        uptime_seconds: uptime
-            .fact(saying!("first-number-rounded-down", "the first number, rounded down"), |text| {
-                number::whole_part(text.split_whitespace().next()?)
-                    .filter(|seconds| *seconds < LONGEST_UPTIME)
-            })
-            .map(Seconds),
+        uptime_seconds: uptime(lease).map(Seconds),
         boot_id: File::read(lease, "/proc/sys/kernel/random/boot_id").text_fact::<MachineId>(),
         load_1_minute_hundredths: average(0).map(Hundredths),
         load_5_minutes_hundredths: average(1).map(Hundredths),
@@ -89,6 +84,24 @@ const FIRST_LINUX: i64 = 685_065_600;
 /// Longer than any machine has run: 200 years, in seconds.
 const LONGEST_UPTIME: u64 = 200 * 366 * 24 * 60 * 60;
 
+fn uptime(lease: &Lease) -> Fact<u64> {
+    File::read(lease, "/proc/uptime").fact(
+        saying!("first-number-rounded-down", "the first number, rounded down"),
+        |text| {
+            number::whole_part(text.split_whitespace().next()?)
+                .filter(|seconds| *seconds < LONGEST_UPTIME)
+        },
+    )
+}
+
+/// What the clock of a machine said when it was recorded: when its kernel started, and how long it had run.
+pub(crate) fn clock(lease: &Lease) -> Option<Timestamp> {
+    let stat = File::read(lease, "/proc/stat");
+    let Moment(began) = *booted_at(&stat, &stat.text()).value()?;
+    let ran = i64::try_from(*uptime(lease).value()?).ok()?;
+    began.checked_add(SignedDuration::from_secs(ran)).ok()
+}
+
 fn booted_at(stat: &File, text: &str) -> Fact<Moment> {
     let Some((line, value)) = counter(text, "btime") else {
         return Fact::gap(stat.lacks("btime"));
@@ -103,7 +116,7 @@ fn booted_at(stat: &File, text: &str) -> Fact<Moment> {
     }
     let time = seconds
         .filter(|seconds| *seconds < FIRST_LINUX + i64::try_from(LONGEST_UPTIME).unwrap_or(0))
-        .and_then(|seconds| jiff::Timestamp::from_second(seconds).ok());
+        .and_then(|seconds| Timestamp::from_second(seconds).ok());
     match time {
         Some(time) => Fact::known(
             Moment(time),
