@@ -37,9 +37,10 @@ pub struct Originals {
 /// long, and to make ready what is searched for takes as long as it is.
 const HEAD: usize = 16;
 
-/// Where more patterns than this begin alike, each of them is searched for as a whole: to look at many wherever their
-/// beginning stands would take as long as somebody wants.
+/// Where more patterns than this begin alike, or one is longer than this, each of them is searched for as a whole: to look
+/// at many, or far, wherever their beginning stands would take as long as somebody wants.
 const ALIKE: usize = 8;
+const FAR: usize = 96;
 
 #[derive(Debug)]
 struct Patterns {
@@ -96,7 +97,7 @@ impl Patterns {
         // They are in order, so those that begin alike stand together.
         for alike in whole.chunk_by(|a, b| a.get(..head(a)) == b.get(..head(b))) {
             let next = number + alike.len();
-            if alike.len() <= ALIKE {
+            if alike.len() <= ALIKE && alike.iter().all(|pattern| pattern.len() <= FAR) {
                 heads.push(number..next);
                 searched.extend(alike.first().and_then(|first| first.get(..head(first))));
             } else {
@@ -445,15 +446,24 @@ mod tests {
         }
     }
 
-    /// What many begin with stands in a text very often: each place is looked at a few times at most.
-    #[test]
-    fn patterns_that_all_begin_alike_are_searched_for_whole() {
-        let pattern = |number: u32| format!("{}{number:04}", "a".repeat(40)).into_bytes();
-        let all = (0..1000).map(|number| (pattern(number), (Identifies::Serial, false))).collect();
+    /// What many begin with, or a long one does, stands in a text very often: each place is looked at a few times at
+    /// most, and not far.
+    #[rstest]
+    #[case::many(40, 1000, false)]
+    #[case::long(400, 3, false)]
+    #[case::few(40, 3, true)]
+    fn patterns_that_begin_alike_are_searched_for_by_that_where_it_costs_little(
+        #[case] length: usize,
+        #[case] count: u32,
+        #[case] by_beginning: bool,
+    ) {
+        let pattern = |number: u32| format!("{}{number:04}", "a".repeat(length)).into_bytes();
+        let all = (0..count).map(|number| (pattern(number), (Identifies::Serial, false))).collect();
         let own = Patterns::new(all).unwrap();
-        assert!(own.heads.iter().all(|alike| alike.len() == 1));
-        assert_eq!(own.find(&[b'a'; 4096]), None);
-        assert_eq!(own.find(&pattern(712)), Some(Identifies::Serial));
+        assert_eq!(own.heads.len() == 1, by_beginning);
+        assert_eq!(own.search.max_pattern_len() == HEAD, by_beginning);
+        assert_eq!(own.find(&vec![b'a'; 4096]), None);
+        assert_eq!(own.find(&pattern(count - 1)), Some(Identifies::Serial));
     }
 
     #[rstest]
