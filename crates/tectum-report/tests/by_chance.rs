@@ -119,3 +119,24 @@ fn what_random_digits_hold_is_no_leak() {
     };
     by(b"key").report(&report([disk].into_iter())).unwrap();
 }
+
+/// What is made of a copy while it is searched is given out with the copy, or not at all; a key gives the same copy
+/// however it is asked for.
+#[test]
+fn what_is_made_of_a_copy_that_leaks_is_not_given_out() {
+    let disks = || ["SKS4-220418", "SKS4-220419"].into_iter().map(with_serial);
+    let original = report(disks());
+    let (copy, made) = by(b"key").report_and(original.clone(), serials).unwrap();
+    assert_eq!(made, serials(&copy));
+    assert!(made.iter().all(|serial| !serials(&original).contains(serial)), "{made:?}");
+    assert!(by(b"key").report(&original).unwrap() == copy);
+
+    let path = "/sys/devices/SKS4-220418/removable";
+    let evidence = Evidence::new(path.into(), saying!("a-rule", "a rule"));
+    let leaks = Disk { removable: Fact::known(true, evidence), ..Disk::default() };
+    let mut was_made = false;
+    let given =
+        by(b"key").report_and(report(disks().chain([leaks])), |_| was_made = true).map(drop);
+    assert!(matches!(given, Err(RedactError::StillThere { .. })));
+    assert!(was_made);
+}

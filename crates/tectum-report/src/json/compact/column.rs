@@ -429,6 +429,26 @@ mod tests {
     }
 
     proptest! {
+        /// Columns beside each other, of which some say the same, say what they said, and are no longer for it.
+        #[test]
+        fn columns_beside_each_other_are_read(
+            kinds in prop::collection::vec(any_cells(), 1..4),
+            which in prop::collection::vec(any::<prop::sample::Index>(), 0..8),
+        ) {
+            let all: Vec<Vec<Cell<'_>>> = which.iter().map(|at| at.get(&kinds).clone()).collect();
+            let columns = Column::beside_each_other(all.clone());
+            let text = serde_json::to_string(&columns).unwrap();
+            let apart: Vec<_> = all.iter().map(|cells| Column::of(cells.clone())).collect();
+            prop_assert!(text.len() <= serde_json::to_string(&apart).unwrap().len());
+            let read = Cells::beside_each_other(serde_json::from_str(&text).unwrap()).unwrap();
+            prop_assert_eq!(read.len(), all.len());
+            for (mut read, cells) in read.into_iter().zip(all) {
+                for (place, cell) in cells.iter().enumerate() {
+                    prop_assert_eq!(&read.get(place as u64).unwrap().unwrap().0, cell);
+                }
+            }
+        }
+
         /// Every place, or every so many, says what it said, and so does how many say the same.
         #[test]
         fn what_is_written_is_read(cells in any_cells(), every in 1..4_usize, spaced: bool) {
