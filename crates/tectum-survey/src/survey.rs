@@ -211,9 +211,9 @@ struct Busy {
     told: Option<Instant>,
 }
 
-/// What the clock of a machine said when it was recorded, if its files say that; nothing for one that is asked now.
+/// What the clock of a machine said when it was recorded, if its files say that; nothing for one that runs.
 pub fn clock_of_recorded(door: &Arc<Door>) -> Option<Timestamp> {
-    if door.is_live() { None } else { own_clock(&door.lease()) }
+    if door.is_running() { None } else { own_clock(&door.lease()) }
 }
 
 /// Surveys a machine.

@@ -8,7 +8,7 @@ use std::{
     sync::{Arc, OnceLock},
 };
 
-use jiff::{SignedDuration, Timestamp};
+use jiff::Timestamp;
 use tectum_archive::{
     named::{NameError, Named, entry, stands_for_several},
     store::{StoreError, look},
@@ -479,9 +479,6 @@ pub(crate) fn write_demo(shipped: &'static Shipped, folder: &Path) -> Result<(),
     Ok(tectum_demo::Tree::of(&machine).write(folder)?)
 }
 
-/// Two times that a kernel tells in seconds are no nearer to each other than this.
-const CLOCK_STEP: SignedDuration = SignedDuration::from_secs(3);
-
 /// The report of a survey.
 pub(crate) fn surveyed(
     door: &Arc<Door>,
@@ -495,8 +492,8 @@ pub(crate) fn surveyed(
     // A demo machine is there now, whatever its files say.
     let may_be_recorded = told.is_none() && matches!(subject, Subject::Path(_));
     let own_clock = may_be_recorded.then(|| clock_of_recorded(door)).flatten();
-    // One that is ahead was not set; one that goes on is that of a machine that is looked at through a folder.
-    let own_clock = own_clock.filter(|at| *at < now - CLOCK_STEP);
+    // One that is ahead was not set.
+    let own_clock = own_clock.filter(|at| *at <= now);
     let at = told.or(own_clock).unwrap_or(now);
     let taken = Taken {
         // Finer than a second means nothing to a reader.

@@ -249,12 +249,23 @@ fn when_a_machine_was_recorded_is_what_its_clock_said(
     }
 }
 
-/// A machine that runs is seen now, through whatever folder.
+/// A machine that runs is seen now, through whatever folder; a copy of its files was recorded, however lately.
 #[test]
 fn a_machine_that_runs_is_seen_now_through_a_folder_too() {
-    let ran = Place::new().run(&["survey", "os", "--from", "/", "--quiet", "--format", "json"]);
-    let report: Value = serde_json::from_str(&ran.out).unwrap();
-    assert_eq!(report["notes"], serde_json::json!([]));
+    let place = Place::new();
+    for file in ["proc/stat", "proc/uptime"] {
+        let copy = place.path("copy").join(file);
+        std::fs::create_dir_all(copy.parent().unwrap()).unwrap();
+        std::fs::copy(format!("/{file}"), copy).unwrap();
+    }
+    for (subject, notes) in [
+        ("/", serde_json::json!([])),
+        ("copy", serde_json::json!([{ "code": "time-by-own-clock" }])),
+    ] {
+        let ran = place.run(&["survey", "os", "--from", subject, "--quiet", "--format", "json"]);
+        let report: Value = serde_json::from_str(&ran.out).unwrap();
+        assert_eq!(report["notes"], notes, "{subject}");
+    }
 }
 
 /// A capture says when it was taken, and of what was recorded before that when that was.

@@ -25,6 +25,10 @@ impl Backend {
         matches!(self, Self::Tree(tree) if tree.is_live())
     }
 
+    pub(super) fn is_running(&self) -> bool {
+        matches!(self, Self::Tree(tree) if tree.is_running())
+    }
+
     pub(super) fn is_privileged(&self) -> bool {
         match self.record() {
             Some(record) => record.privileged,

@@ -171,6 +171,11 @@ impl Door {
         self.backend.is_live()
     }
 
+    /// Whether the machine runs: this one does, and one whose kernel's own files stand in the folder.
+    pub fn is_running(&self) -> bool {
+        self.backend.is_running()
+    }
+
     /// When the machine was recorded; `None` where it is asked now.
     pub fn taken_at(&self) -> Option<Timestamp> {
         self.backend.record().map(|record| record.at)

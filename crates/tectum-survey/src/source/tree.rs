@@ -331,6 +331,16 @@ impl Tree {
         })
     }
 
+    /// Whether a machine runs there, and no copy of its files is looked at: the kernel itself tells of processes.
+    pub(super) fn is_running(&self) -> bool {
+        let flags = OFlags::PATH | OFlags::DIRECTORY | OFlags::NOFOLLOW | OFlags::CLOEXEC;
+        let proc = rustix::fs::openat(&self.root, "proc", flags, Mode::empty());
+        self.is_live()
+            || proc
+                .and_then(rustix::fs::fstatfs)
+                .is_ok_and(|stands| stands.f_type == rustix::fs::PROC_SUPER_MAGIC)
+    }
+
     pub(super) fn statvfs(&self, path: &Path) -> Result<VolumeUse, Outcome> {
         if self.kind == Kind::Folder {
             return self.beside().statvfs(path);
