@@ -19,12 +19,11 @@ mod storage;
 mod usb;
 
 pub(crate) use drivers::is_harmless as is_harmless_parameter;
-pub(crate) use os::{is_known_release_field, rates_between};
+pub(crate) use os::{is_known_release_field, own_clock, rates_between};
 pub(crate) use platform::is_other_structure;
 pub(crate) use processes::state as process_state;
 
 use globset::{GlobBuilder, GlobSetBuilder};
-pub(crate) use os::clock as own_clock;
 
 use crate::source::{Archive, Lease};
 use tectum_report::{Observed, declare::Described, model::Inventory};

@@ -8,7 +8,7 @@ mod running;
 mod setting;
 
 pub(crate) use rates::between as rates_between;
-pub(crate) use running::clock;
+pub(crate) use running::own_clock;
 
 use crate::readers::sayings;
 use std::sync::Arc;

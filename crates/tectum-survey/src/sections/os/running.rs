@@ -95,7 +95,7 @@ fn uptime(lease: &Lease) -> Fact<u64> {
 }
 
 /// What the clock of a machine said when it was recorded: when its kernel started, and how long it had run.
-pub(crate) fn clock(lease: &Lease) -> Option<Timestamp> {
+pub(crate) fn own_clock(lease: &Lease) -> Option<Timestamp> {
     let stat = File::read(lease, "/proc/stat");
     let Moment(began) = *booted_at(&stat, &stat.text()).value()?;
     let ran = i64::try_from(*uptime(lease).value()?).ok()?;
