@@ -138,6 +138,13 @@ pub struct Survey {
     pub confined: Option<Confined>,
 }
 
+/// A time in microseconds, to the nearest ten. The digit behind is chance, and differs for each of thousands of files
+/// that took alike: it would be a twentieth of a report.
+fn in_tens(time: Duration) -> u64 {
+    let tens = (time.as_micros() + 5) / 10;
+    u64::try_from(tens * 10).unwrap_or(u64::MAX)
+}
+
 impl Survey {
     /// The report of the survey.
     pub fn into_report(self, taken: Taken) -> Report {
@@ -149,7 +156,7 @@ impl Survey {
             operation: access.operation,
             outcome: access.outcome,
             bytes: Some(access.bytes),
-            elapsed_us: Some(u64::try_from(access.elapsed.as_micros()).unwrap_or(u64::MAX)),
+            elapsed_us: Some(in_tens(access.elapsed)),
         });
         let notes = self
             .failures
@@ -465,6 +472,7 @@ mod tests {
 
     use super::*;
     use crate::source::Tree;
+    use rstest::rstest;
     use tectum_report::fact::Why;
 
     /// A file whose read never ends costs one deadline and one value, in every section that asks
@@ -535,5 +543,16 @@ mod tests {
         let plan = Plan { sections: vec![&SECTION], ..Plan::default() };
         let found = survey(&door, &plan, &mut |_| {});
         assert_eq!(found.failures, [("broken", "a defect for this test".to_owned())]);
+    }
+
+    #[rstest]
+    #[case(Duration::ZERO, 0)]
+    #[case(Duration::from_nanos(4_999), 0)]
+    #[case(Duration::from_micros(5), 10)]
+    #[case(Duration::from_micros(14), 10)]
+    #[case(Duration::from_millis(2_000), 2_000_000)]
+    #[case(Duration::MAX, u64::MAX)]
+    fn times_are_in_tens_of_microseconds(#[case] time: Duration, #[case] expected: u64) {
+        assert_eq!(in_tens(time), expected);
     }
 }

@@ -71,7 +71,7 @@ pub struct SourceAccess {
     /// Bytes given; left out of a redacted report.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub bytes: Option<u64>,
-    /// Time taken in microseconds; left out of a redacted report.
+    /// Time taken in microseconds, to the nearest ten; left out of a redacted report.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub elapsed_us: Option<u64>,
 }
