@@ -20,8 +20,12 @@ use std::{
     process::ExitCode,
 };
 
-use clap::{CommandFactory, Parser};
+use clap::{
+    CommandFactory, Parser,
+    error::{ContextKind, ContextValue},
+};
 use clap_complete::CompleteEnv;
+use tectum_report::query::nearest_name;
 
 use crate::{args::Cli, exit::Failure, views::Terminal};
 
@@ -45,7 +49,8 @@ fn main() -> ExitCode {
     }
     let cli = match Cli::try_parse() {
         Ok(cli) => cli,
-        Err(error) => {
+        Err(mut error) => {
+            offer_one(&mut error);
             // Help and version are answers, not errors. A closed pipe loses nothing here.
             let _ = error.print();
             return if error.use_stderr() { exit::USAGE } else { exit::DONE }.into();
@@ -60,6 +65,21 @@ fn main() -> ExitCode {
             terminal.complain(&failure);
             failure.status().into()
         }
+    }
+}
+
+/// Of several commands that are like what was typed, the one that is most like it is offered.
+fn offer_one(error: &mut clap::Error) {
+    let nearest = match [ContextKind::InvalidSubcommand, ContextKind::SuggestedSubcommand]
+        .map(|kind| error.get(kind))
+    {
+        [Some(ContextValue::String(given)), Some(ContextValue::Strings(known))] => {
+            nearest_name(given, known.iter().map(String::as_str)).map(str::to_owned)
+        }
+        _ => None,
+    };
+    if let Some(nearest) = nearest {
+        error.insert(ContextKind::SuggestedSubcommand, ContextValue::Strings(vec![nearest]));
     }
 }
 

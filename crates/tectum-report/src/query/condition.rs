@@ -1,7 +1,7 @@
 //! Conditions on the fields of a part: `size>=4TB`, `rotating=yes`, `model~*harbour*`.
 
 use super::{
-    field::nearest_name,
+    nearest::nearest_name,
     test::{Comparator, Test},
 };
 use crate::{

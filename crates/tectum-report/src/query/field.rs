@@ -338,7 +338,7 @@ pub fn every_path() -> Vec<String> {
 }
 
 /// Tells every path that a report can have, with its field.
-fn visit_paths(tell: &mut dyn FnMut(String, &'static FieldShape)) {
+pub(super) fn visit_paths(tell: &mut dyn FnMut(String, &'static FieldShape)) {
     fn within(shape: &'static Shape, at: &str, tell: &mut dyn FnMut(String, &'static FieldShape)) {
         for field in shape.fields {
             let own =
@@ -355,63 +355,4 @@ fn visit_paths(tell: &mut dyn FnMut(String, &'static FieldShape)) {
         let root = if name == "inventory" { "" } else { name };
         within(shape, root, tell);
     }
-}
-
-/// Every path as people may write it: by the fields' names, and by their names without the unit.
-fn every_spelling() -> Vec<String> {
-    let mut paths = Vec::new();
-    visit_paths(&mut |path, field| {
-        let before = path.len().saturating_sub(field.name.len());
-        let short = field.short_name();
-        paths.extend(
-            short.map(|short| format!("{}{short}", path.get(..before).unwrap_or_default())),
-        );
-        paths.push(path);
-    });
-    paths
-}
-
-/// The name that is most like another, if any is much like it.
-pub fn nearest_name<'a>(given: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
-    let given = given.to_lowercase();
-    let likeness = |name: &str| strsim::jaro_winkler(&given, &name.to_lowercase());
-    known
-        .into_iter()
-        .map(|name| (likeness(name), name))
-        .filter(|(likeness, _)| *likeness > 0.7)
-        .max_by(|one, other| one.0.total_cmp(&other.0))
-        .map(|(_, name)| name)
-}
-
-/// The path that a report can have and that is most like another.
-pub(super) fn nearest(path: &Path) -> Option<String> {
-    let given: Vec<&str> = path.names_as_text().iter().map(String::as_str).collect();
-    let given = match given.as_slice() {
-        ["inventory", rest @ ..] if !rest.is_empty() => rest,
-        all => all,
-    };
-    // Field names are in lower case.
-    let text = given.join(".").to_lowercase();
-    let last = given.last().copied().unwrap_or_default().to_lowercase();
-    let mut best: Option<(f64, String)> = None;
-    for candidate in every_spelling() {
-        let names: Vec<&str> = candidate.split('.').collect();
-        // An element's own name is kept where the path has one at that place.
-        let shown: Vec<&str> = names
-            .iter()
-            .enumerate()
-            .map(|(index, name)| match given.get(index) {
-                Some(own) if *name == "*" && given.len() == names.len() => *own,
-                _ => *name,
-            })
-            .collect();
-        let own = names.last().copied().unwrap_or_default();
-        let whole = strsim::jaro_winkler(&text, &shown.join("."));
-        let end = strsim::jaro_winkler(&last, own);
-        let likeness = whole + end;
-        if best.as_ref().is_none_or(|(most, _)| likeness > *most) {
-            best = Some((likeness, shown.join(".")));
-        }
-    }
-    best.filter(|(likeness, _)| *likeness > 1.5).map(|(_, candidate)| candidate)
 }

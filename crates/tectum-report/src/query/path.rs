@@ -7,8 +7,9 @@
 
 use super::{
     condition::Condition,
-    field::{columns, ends_at_a_value, leaves, nearest, possible},
+    field::{columns, ends_at_a_value, leaves, possible},
     naming::Naming,
+    nearest::nearest,
 };
 use crate::{
     declare::Record,

@@ -5,7 +5,7 @@ use std::cmp::Ordering;
 use globset::{GlobBuilder, GlobMatcher};
 use serde_json::Value;
 
-use super::{amount::amount, field::nearest_name};
+use super::{amount::amount, nearest::nearest_name};
 use crate::leaf::{JsonForm, LeafShape};
 
 /// Of so many words one that is mistyped is found by looking at them all.
