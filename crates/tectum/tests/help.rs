@@ -22,15 +22,8 @@ fn every_command_has_a_page_in_the_manual() {
     let place = Place::new();
     let ran = place.run(&["manual", "--out", "pages"]);
     assert_eq!(ran.status, 0, "{}", ran.err);
-    let help = place.run(&["--help"]).out;
-    let commands: Vec<&str> = help
-        .lines()
-        .skip_while(|line| *line != "Commands:")
-        .skip(1)
-        .take_while(|line| !line.is_empty())
-        .filter_map(|line| line.strip_prefix("  ")?.split(' ').next().filter(|it| !it.is_empty()))
-        .filter(|name| *name != "help")
-        .collect();
+    let mut commands = commands(&place);
+    commands.retain(|name| name != "help");
     assert!(commands.len() > 15, "{commands:?}");
     for name in commands {
         let page = fs::read_to_string(place.path(&format!("pages/tectum-{name}.1"))).unwrap();
@@ -51,6 +44,51 @@ fn every_command_has_a_page_in_the_manual() {
     let wrong = place.run(&["manual", "setings"]);
     assert_eq!(wrong.status, 2);
     assert!(wrong.err.contains("the nearest is \"settings\""), "{}", wrong.err);
+}
+
+/// The commands, as the help names them.
+fn commands(place: &Place) -> Vec<String> {
+    let help = place.run(&["--help"]).out;
+    let lines = help.lines().skip_while(|line| *line != "Commands:").skip(1);
+    let names = lines
+        .take_while(|line| !line.is_empty())
+        .filter_map(|line| line.strip_prefix("  ")?.split(' ').next().filter(|it| !it.is_empty()));
+    names.map(str::to_owned).collect()
+}
+
+#[test]
+fn the_help_of_every_command_is_laid_out_for_its_reader() {
+    let place = Place::new();
+    let mut with_examples = 0;
+    for name in commands(&place) {
+        let help = place.run(&["help", &name]).out;
+        let (own, common) = match name.as_str() {
+            "help" => continue,
+            _ => help.split_once("\nFor every command:\n").expect(&name),
+        };
+        assert!(own.lines().any(|line| line.contains("--help")), "{name}: {help}");
+        for option in ["--color", "--units", "--plain", "--settings", "--archive"] {
+            let line = |text: &str| text.lines().any(|line| line.trim().starts_with(option));
+            assert!(!line(own) && line(common), "{name} {option}: {help}");
+        }
+        // A line that ends early is the last of its paragraph.
+        let prose: Vec<&str> = help.lines().collect();
+        for (line, next) in prose.iter().zip(&prose[1..]) {
+            assert!(line.chars().count() <= 100, "{name}: {line}");
+            let in_prose = |line: &str| line.starts_with(|sign: char| sign.is_ascii_alphabetic());
+            let goes_on = in_prose(line) && in_prose(next);
+            assert!(!goes_on || line.len() > 70, "{name}: {line:?} before {next:?}");
+        }
+        if let Some((_, examples)) = help.split_once("\nExamples:\n") {
+            with_examples += 1;
+            for line in examples.lines() {
+                let line = line.strip_prefix("  ").expect(line);
+                let typed = ["tectum ", "sudo tectum ", "source <(tectum "];
+                assert!(typed.iter().any(|begin| line.starts_with(begin)), "{name}: {line}");
+            }
+        }
+    }
+    assert!(with_examples > 10, "{with_examples}");
 }
 
 /// What a shell is told may stand at the end of a line.
@@ -96,6 +134,23 @@ fn a_shell_is_told_whom_to_ask(#[case] shell: &str, #[case] holds: &str) {
     let ran = Place::new().run(&["completions", shell]);
     assert_eq!(ran.status, 0, "{}", ran.err);
     assert!(ran.out.contains(holds) && ran.out.contains("_TECTUM_COMPLETE"), "{}", ran.out);
+}
+
+#[rstest]
+#[case(&["surve"], "'survey'")]
+#[case(&["comparre"], "'compare'")]
+#[case(&["archive", "lst"], "'list'")]
+#[case(&["survey", "--fromm", "x"], "'--from'")]
+#[case(&["survey", "--format", "jsn"], "'json'")]
+#[case(&["survey", "ram"], "the nearest is \"memory\"")]
+#[case(&["survey", "processor"], "the nearest is \"cpu\"")]
+#[case(&["get", "bios.version"], "the nearest is \"firmware.version\"")]
+#[case(&["survey", "--from", "demo:ganet-before"], "the nearest is \"gannet-before\"")]
+fn what_was_nearly_typed_is_offered_alone(#[case] words: &[&str], #[case] offered: &str) {
+    let ran = Place::new().run(words);
+    assert_eq!((ran.status, ran.out.as_str()), (2, ""), "{}", ran.err);
+    assert!(ran.err.contains(offered), "{}", ran.err);
+    assert!(!ran.err.contains("some similar"), "{}", ran.err);
 }
 
 #[test]

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args, Subcommand, ValueEnum};
 
-use super::{Format, Patience, TableFormat, complete, subject};
+use super::{Format, Patience, TableFormat, complete, examples, subject};
 use crate::subject::Subject;
 
 #[derive(Debug, Args)]
@@ -20,7 +20,7 @@ pub(crate) struct SaveArgs {
 }
 
 #[derive(Debug, Args)]
-#[command(after_long_help = HISTORY_HELP)]
+#[command(after_long_help = examples::HISTORY)]
 pub(crate) struct HistoryArgs {
     /// A path as `get` takes it (with --part a machine).
     #[arg(value_name = "PATH", required_unless_present = "part", add = completed!(paths))]
@@ -35,13 +35,6 @@ pub(crate) struct HistoryArgs {
     #[arg(long, value_enum, default_value_t)]
     pub(crate) format: Format,
 }
-
-/// What stands beneath the help of `history`.
-const HISTORY_HELP: &str = "\
-  tectum history memory.modules.*.serial gannet
-  tectum history os.kernel_release 'tide-*'
-  tectum history readings.memory.available_bytes gannet
-  tectum history --part SKS4-220418";
 
 #[derive(Debug, Args)]
 pub(crate) struct FleetArgs {

@@ -23,7 +23,7 @@ pub(crate) struct WhyArgs {
 }
 
 #[derive(Debug, Args)]
-#[command(after_long_help = GET_HELP)]
+#[command(after_long_help = examples::GET)]
 pub(crate) struct GetArgs {
     /// A path such as `memory.modules.*.serial`, `storage.disks[rotating=yes, size>=4TB].serial`,
     /// `storage.disks.*.{model,serial,size}`, or a JSONPath, which begins with `$`.
@@ -44,22 +44,6 @@ pub(crate) struct GetArgs {
     #[command(flatten)]
     pub(crate) patience: Patience,
 }
-
-/// What stands beneath the help of `get`.
-const GET_HELP: &str = "\
-Parts of a path are field names, with the unit at their end or without (`size`, `size_bytes`), and for
-an element of a list its number or what it is called. `*` stands for any of them, `**` for any number.
-Conditions in brackets choose among the elements of a list: = != < <= > >= and ~ for a pattern with
-wildcards; amounts as people write them (4TB, 32GiB, 2.5GHz), yes and no, texts in quotes where they
-hold a comma or a bracket.
-
-Values are exact: whole numbers of the unit in the field's name, unless --units says otherwise. What is
-missing is told on standard error, with its reason, and the status is then 1; a part that is not there
-is no error.
-
-  tectum get memory.modules.A1.size
-  tectum get 'storage.disks[rotating=yes, size>=4TB].serial' --from demo:gannet-before
-  tectum get 'storage.disks.*.{model,serial,size}' --csv --from yesterday.json --from today.json";
 
 #[derive(Debug, Args)]
 #[command(after_long_help = examples::FIND)]

@@ -65,23 +65,26 @@ pub(crate) struct Cli {
     pub(crate) command: Option<Command>,
 }
 
+/// Beneath which options stand that every command has.
+const EVERYWHERE: &str = "For every command";
+
 /// What may stand before a command's name as well as behind it; there `Later` adds it.
 #[derive(Debug, Args)]
 pub(crate) struct Common {
     /// Whether to colour what is printed.
-    #[arg(long, value_enum, default_value_t, value_name = "WHEN")]
+    #[arg(long, value_enum, default_value_t, value_name = "WHEN", help_heading = EVERYWHERE)]
     pub(crate) color: Color,
     /// How to write sizes and other quantities [default: iec; for `get`: exact].
-    #[arg(long, value_enum, hide_default_value = true)]
+    #[arg(long, value_enum, hide_default_value = true, help_heading = EVERYWHERE)]
     pub(crate) units: Option<Units>,
     /// Write pages as plain lines: no box, no drawing, no sign without its words; for a screen reader and a log.
-    #[arg(long)]
+    #[arg(long, help_heading = EVERYWHERE)]
     pub(crate) plain: bool,
     /// The file of settings, instead of the machine's and the user's.
-    #[arg(long, value_name = "FILE")]
+    #[arg(long, value_name = "FILE", help_heading = EVERYWHERE)]
     pub(crate) settings: Option<PathBuf>,
     /// The archive [default: as set, else the machine's for root, the user's for others].
-    #[arg(long, value_name = "LOCATION")]
+    #[arg(long, value_name = "LOCATION", help_heading = EVERYWHERE)]
     pub(crate) archive: Option<String>,
 }
 
