@@ -6,23 +6,52 @@
 //! the very same machines are odd stand together, so that a machine of another model drowns nothing. Of a
 //! value that no such part shares, it is only said who has which.
 
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::{
+    collections::{BTreeMap, BTreeSet, HashMap},
+    hash::Hash,
+};
 
 use serde::Serialize;
 use tectum_report::{
     Report,
-    compare::shown,
     leaf::Whose,
-    query::{HitValue, Named, Path, Standing, StandingList, find, standing},
+    query::{Named, Path, Standing, StandingList, standing},
 };
+
+use crate::{exact::Exact, fleet::values_at};
 
 /// Machines held against each other, as they are given one by one.
 #[derive(Debug, Default)]
 pub struct Holding {
     machines: Vec<String>,
-    groups: BTreeMap<String, Group>,
-    /// The texts of values and paths, each once.
-    texts: HashMap<String, u32>,
+    groups: BTreeMap<Vec<Exact>, Group>,
+    /// Paths and values, each once.
+    paths: Numbered<String>,
+    values: Numbered<Exact>,
+}
+
+/// Things by their numbers, which are smaller.
+#[derive(Debug)]
+struct Numbered<T>(HashMap<T, u32>);
+
+impl<T> Default for Numbered<T> {
+    fn default() -> Self {
+        Self(HashMap::new())
+    }
+}
+
+impl<T: Hash + Eq> Numbered<T> {
+    fn number(&mut self, one: T) -> u32 {
+        let next = u32::try_from(self.0.len()).unwrap_or(u32::MAX);
+        *self.0.entry(one).or_insert(next)
+    }
+
+    /// All of them, in the order of their numbers.
+    fn all(&self) -> Vec<&T> {
+        let mut all: Vec<(&T, u32)> = self.0.iter().map(|(one, number)| (one, *number)).collect();
+        all.sort_unstable_by_key(|(_, number)| *number);
+        all.into_iter().map(|(one, _)| one).collect()
+    }
 }
 
 /// The machines that should be alike.
@@ -40,8 +69,9 @@ struct Group {
 /// Machines that should be alike, held against each other.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Alike {
-    /// What they have in common that others do not: the value by which they were told apart.
-    pub group: String,
+    /// What they have in common that others do not: the values by which they were told apart; none where these are not
+    /// known.
+    pub group: Vec<Exact>,
     /// The machines.
     pub machines: Vec<String>,
     /// How many values all of them share that tell them.
@@ -67,13 +97,13 @@ pub struct OddValue {
     /// The path, by names that stand.
     pub path: String,
     /// What most have.
-    pub common: String,
+    pub common: Exact,
     /// How many have it.
     pub share: usize,
     /// How many tell theirs.
     pub of: usize,
     /// What the odd ones have, each value with its machines.
-    pub odd: Vec<(String, Vec<String>)>,
+    pub odd: Vec<(Exact, Vec<String>)>,
 }
 
 /// A value that no more than half share.
@@ -82,7 +112,7 @@ pub struct Mixed {
     /// The path.
     pub path: String,
     /// Each value with its machines, the most common first.
-    pub values: Vec<(String, Vec<String>)>,
+    pub values: Vec<(Exact, Vec<String>)>,
 }
 
 /// What an element that is there is said to be.
@@ -93,23 +123,16 @@ const NOT_THERE: &str = "not there";
 /// What of a machine is held against others.
 #[derive(Debug)]
 pub struct Held {
-    /// The value by which it is grouped with others.
-    by: String,
+    /// The values by which it is grouped with others.
+    by: Vec<Exact>,
     lists: Vec<StandingList>,
     /// Values by their paths.
-    values: Vec<(String, String)>,
+    values: Vec<(String, Exact)>,
 }
 
 impl Held {
     /// What of a report is held against others; `alike` says by which value it is grouped with them.
     pub fn of(report: &Report, alike: &Path) -> Self {
-        let by: Vec<String> = find(report, alike)
-            .iter()
-            .filter_map(|hit| match hit.value {
-                HitValue::Fact(fact) => shown(fact),
-                _ => None,
-            })
-            .collect();
         let mut lists = Vec::new();
         let mut values = Vec::new();
         standing(
@@ -120,14 +143,13 @@ impl Held {
             &mut |list: StandingList| lists.push(list),
             &mut |one: Standing<'_>| {
                 if tells_of_a_sort(&one)
-                    && let Some(value) = shown(one.fact)
+                    && let Some(value) = Exact::of(one.fact)
                 {
                     values.push((one.path, value));
                 }
             },
         );
-        let by = if by.is_empty() { "not known".to_owned() } else { by.join(", ") };
-        Self { by, lists, values }
+        Self { by: values_at(report, alike), lists, values }
     }
 }
 
@@ -136,41 +158,34 @@ impl Holding {
     pub fn add(&mut self, name: &str, held: Held) {
         let number = u32::try_from(self.machines.len()).unwrap_or(u32::MAX);
         self.machines.push(name.to_owned());
-        let texts = &mut self.texts;
-        let mut text = |text: &str| {
-            let next = u32::try_from(texts.len()).unwrap_or(u32::MAX);
-            match texts.get(text) {
-                Some(known) => *known,
-                None => *texts.entry(text.to_owned()).or_insert(next),
-            }
-        };
+        let (path_of, value_of) = (&mut self.paths, &mut self.values);
         let Held { by, lists, values } = held;
         let group = self.groups.entry(by).or_default();
         group.members.push(number);
         for StandingList { path, elements } in lists {
             let Some(elements) = elements else { continue };
-            let list = text(&path);
+            let list = path_of.number(path.clone());
             group.lists.entry(list).or_default().push(number);
             for element in elements {
-                let element = text(&format!("{path}.{element}"));
+                let element = path_of.number(format!("{path}.{element}"));
                 group.elements.entry(element).or_insert_with(|| (list, Vec::new())).1.push(number);
             }
         }
         for (path, value) in values {
-            let (path, value) = (text(&path), text(&value));
+            let (path, value) = (path_of.number(path), value_of.number(value));
             group.values.entry(path).or_default().entry(value).or_default().push(number);
         }
     }
 
     /// The groups, the largest first.
     pub fn end(self) -> Vec<Alike> {
-        let mut names: Vec<&str> = vec![""; self.texts.len()];
-        for (text, number) in &self.texts {
-            if let Some(slot) = names.get_mut(*number as usize) {
-                *slot = text;
-            }
-        }
-        let told = Telling { machines: &self.machines, names: &names };
+        let told = Telling {
+            machines: &self.machines,
+            paths: &self.paths.all(),
+            values: &self.values.all(),
+            there: &Exact::word(THERE),
+            not_there: &Exact::word(NOT_THERE),
+        };
         let mut groups: Vec<Alike> =
             self.groups.iter().map(|(by, group)| told.group(by, group)).collect();
         groups.sort_by_key(|group| std::cmp::Reverse(group.machines.len()));
@@ -197,12 +212,19 @@ fn tells_of_a_sort(one: &Standing<'_>) -> bool {
 
 struct Telling<'a> {
     machines: &'a [String],
-    names: &'a [&'a str],
+    paths: &'a [&'a String],
+    values: &'a [&'a Exact],
+    there: &'a Exact,
+    not_there: &'a Exact,
 }
 
 impl Telling<'_> {
-    fn name(&self, text: u32) -> &str {
-        self.names.get(text as usize).copied().unwrap_or_default()
+    fn path(&self, number: u32) -> &str {
+        self.paths.get(number as usize).map_or("", |path| path.as_str())
+    }
+
+    fn value(&self, number: u32) -> Option<&Exact> {
+        self.values.get(number as usize).copied()
     }
 
     fn machines(&self, numbers: &[u32]) -> Vec<String> {
@@ -212,22 +234,23 @@ impl Telling<'_> {
         names
     }
 
-    fn group(&self, by: &str, group: &Group) -> Alike {
+    fn group(&self, by: &[Exact], group: &Group) -> Alike {
         let mut in_common = 0;
         let mut odd: BTreeMap<BTreeSet<u32>, Vec<OddValue>> = BTreeMap::new();
         let mut mixed = Vec::new();
         let values = group.values.iter().map(|(path, values)| {
-            let values = values.iter().map(|(value, who)| (self.name(*value), who.clone()));
-            (self.name(*path), values.collect::<Vec<_>>())
+            let values = values.iter();
+            let values = values.filter_map(|(value, who)| Some((self.value(*value)?, who.clone())));
+            (self.path(*path), values.collect::<Vec<_>>())
         });
         let elements = group.elements.iter().map(|(element, (list, have))| {
             let has: BTreeSet<u32> = have.iter().copied().collect();
             let known = group.lists.get(list).into_iter().flatten().copied();
             let lack: Vec<u32> = known.filter(|number| !has.contains(number)).collect();
-            (self.name(*element), vec![(THERE, have.clone()), (NOT_THERE, lack)])
+            (self.path(*element), vec![(self.there, have.clone()), (self.not_there, lack)])
         });
         for (path, values) in values.chain(elements) {
-            let mut values: Vec<(&str, Vec<u32>)> =
+            let mut values: Vec<(&Exact, Vec<u32>)> =
                 values.into_iter().filter(|(_, who)| !who.is_empty()).collect();
             values.sort_by(|a, b| (b.1.len(), a.0).cmp(&(a.1.len(), b.0)));
             let of: usize = values.iter().map(|(_, who)| who.len()).sum();
@@ -239,12 +262,12 @@ impl Telling<'_> {
                     others.iter().flat_map(|(_, who)| who.iter().copied()).collect();
                 odd.entry(odd_ones).or_default().push(OddValue {
                     path: path.to_owned(),
-                    common: (*common).to_owned(),
+                    common: (*common).clone(),
                     share: who.len(),
                     of,
                     odd: others
                         .iter()
-                        .map(|(value, who)| ((*value).to_owned(), self.machines(who)))
+                        .map(|(value, who)| ((*value).clone(), self.machines(who)))
                         .collect(),
                 });
             } else {
@@ -252,7 +275,7 @@ impl Telling<'_> {
                 mixed.push(Mixed {
                     path: path.to_owned(),
                     values: values
-                        .map(|(value, who)| ((*value).to_owned(), self.machines(who)))
+                        .map(|(value, who)| ((*value).clone(), self.machines(who)))
                         .collect(),
                 });
             }
@@ -273,13 +296,7 @@ impl Telling<'_> {
                 .then(a.machines.cmp(&b.machines))
         });
         mixed.sort_by(|a, b| a.path.cmp(&b.path));
-        Alike {
-            group: by.to_owned(),
-            machines: self.machines(&group.members),
-            in_common,
-            odd,
-            mixed,
-        }
+        Alike { group: by.to_vec(), machines: self.machines(&group.members), in_common, odd, mixed }
     }
 }
 

@@ -15,7 +15,10 @@ use tectum_report::{
     query::{HitValue, Path, find},
 };
 
-use crate::store::{Asked, Latest, Store, StoreError};
+use crate::{
+    exact::Exact,
+    store::{Asked, Latest, Store, StoreError},
+};
 
 /// What a list of machines tells of one.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -65,11 +68,13 @@ impl Overview {
             own.packages = cpu.packages.value().copied();
             own.cores = cpu.cores.value().copied();
         }
-        if let Some(memory) = &inventory.memory {
-            own.memory_bytes = memory.installed_bytes.value().map(|bytes| bytes.0);
-        }
-        let managed = report.readings.memory.as_ref().and_then(|now| now.total_bytes.value());
-        own.memory_bytes = own.memory_bytes.or(managed.map(|bytes| bytes.0));
+        // What the machine holds, by whatever tells it; what the kernel manages of it is less.
+        let told = inventory.memory.iter().flat_map(|memory| {
+            [&memory.installed_bytes, &memory.device_tree_bytes, &memory.blocks.online_bytes]
+        });
+        let managed = report.readings.memory.as_ref().map(|now| &now.total_bytes);
+        let bytes = told.chain(managed).find_map(Fact::value);
+        own.memory_bytes = bytes.map(|bytes| bytes.0);
         if let Some(storage) = &inventory.storage {
             own.drives = storage.drives.value().copied();
             own.drives_bytes = storage.total_bytes.value().map(|bytes| bytes.0);
@@ -99,11 +104,11 @@ impl Row {
     }
 }
 
-/// A value, and the machines that have it.
+/// What is at a path, and the machines that have it.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Having {
-    /// The value as people read it; nothing where a machine has none.
-    pub value: Option<String>,
+    /// The values, sorted; none where machines tell none.
+    pub values: Vec<Exact>,
     /// Host names of the machines, or their keys.
     pub machines: Vec<String>,
 }
@@ -118,39 +123,30 @@ pub fn by_value(
     machines: &[Latest],
     path: &Path,
 ) -> Result<Vec<Having>, StoreError> {
-    let rows: Mutex<BTreeMap<Option<String>, BTreeSet<usize>>> = Mutex::default();
+    let rows: Mutex<BTreeMap<Vec<Exact>, BTreeSet<usize>>> = Mutex::default();
     let asked = Asked::paths(std::slice::from_ref(path));
     store.latest_values(machines, &asked, &|row, report| {
-        let mut values: Vec<String> = find(report, path)
-            .iter()
-            .filter_map(|hit| match hit.value {
-                HitValue::Fact(fact) => shown(fact),
-                _ => None,
-            })
-            .collect();
-        values.sort();
-        let value = (!values.is_empty()).then(|| told(&values));
-        rows.lock().unwrap_or_else(PoisonError::into_inner).entry(value).or_default().insert(row);
+        let values = values_at(report, path);
+        rows.lock().unwrap_or_else(PoisonError::into_inner).entry(values).or_default().insert(row);
     })?;
     let rows = rows.into_inner().unwrap_or_else(PoisonError::into_inner);
     let named = |rows: BTreeSet<usize>| {
         rows.into_iter().filter_map(|row| Some(machines.get(row)?.name())).collect()
     };
-    let having = rows.into_iter().map(|(value, rows)| Having { value, machines: named(rows) });
+    let having = rows.into_iter().map(|(values, rows)| Having { values, machines: named(rows) });
     let mut having: Vec<Having> = having.collect();
     having.sort_by_key(|one| std::cmp::Reverse(one.machines.len()));
     Ok(having)
 }
 
-/// Values in a line, each once with how often it stands there.
-fn told(sorted: &[String]) -> String {
-    let alike = sorted.chunk_by(|a, b| a == b);
-    let words = alike.filter_map(|chunk| {
-        let first = chunk.first()?;
-        Some(match chunk.len() {
-            1 => first.clone(),
-            many => format!("{many} × {first}"),
-        })
+/// The known values at a path, sorted.
+pub(crate) fn values_at(report: &Report, path: &Path) -> Vec<Exact> {
+    let hits = find(report, path);
+    let facts = hits.iter().filter_map(|hit| match hit.value {
+        HitValue::Fact(fact) => Exact::of(fact),
+        _ => None,
     });
-    words.collect::<Vec<_>>().join(", ")
+    let mut values: Vec<Exact> = facts.collect();
+    values.sort();
+    values
 }

@@ -9,6 +9,7 @@
 
 pub mod alike;
 pub mod copy;
+pub mod exact;
 pub mod fleet;
 pub mod history;
 pub mod keep;

@@ -21,7 +21,7 @@ use std::{
 };
 
 use rstest::rstest;
-use support::{Machine, save};
+use support::{Machine, plain, save};
 use tectum_archive::{
     fleet::{Having, by_value},
     store::{Store, StoreError, folder::FolderStore},
@@ -34,7 +34,7 @@ fn told(store: &dyn Store, path: &str) -> Result<Vec<Having>, StoreError> {
 }
 
 fn plainly(all: &[Having]) -> BTreeMap<Option<String>, BTreeSet<String>> {
-    all.iter().map(|one| (one.value.clone(), one.machines.iter().cloned().collect())).collect()
+    all.iter().map(|one| (plain(&one.values), one.machines.iter().cloned().collect())).collect()
 }
 
 /// A fleet of so many machines, of which each so many share a kernel; their modules are their own.
@@ -85,7 +85,7 @@ fn each_machine_has_its_value(
         // Of a value that nobody has all machines are told together.
         let nobody = told(store, "os.timezone").unwrap();
         assert_eq!(nobody.len(), 1);
-        assert_eq!((nobody[0].value.as_ref(), nobody[0].machines.len() as u32), (None, machines));
+        assert_eq!((plain(&nobody[0].values), nobody[0].machines.len() as u32), (None, machines));
         // The most common stands first.
         let counts: Vec<usize> =
             told(store, "firmware.version").unwrap().iter().map(|one| one.machines.len()).collect();
@@ -105,13 +105,46 @@ fn conditions_and_several_values_are_of_one_machine_each() {
         save(&store, &machine.report(0)).unwrap();
     }
     let sizes = told(&store, "memory.modules.*.size").unwrap();
-    let sizes: Vec<(Option<&str>, usize)> =
-        sizes.iter().map(|one| (one.value.as_deref(), one.machines.len())).collect();
-    assert_eq!(sizes, [(Some("2 × 32 GiB"), 3), (Some("32 GiB"), 1)]);
+    let sizes: Vec<(Option<String>, usize)> =
+        sizes.iter().map(|one| (plain(&one.values), one.machines.len())).collect();
+    let both = Some("34359738368, 34359738368".to_owned());
+    assert_eq!(sizes, [(both, 3), (Some("34359738368".to_owned()), 1)]);
     let slots = told(&store, "memory.modules[serial=LW-001-B1].slot").unwrap();
     assert_eq!(slots.len(), 2);
-    assert_eq!(slots[0].value, None);
+    assert_eq!(slots[0].values, []);
     assert_eq!(slots[1].machines, ["tide-001"]);
+}
+
+#[test]
+fn what_reads_the_same_and_is_not_is_told_apart() {
+    let folder = tempfile::tempdir().unwrap();
+    let store = FolderStore::open_or_make(folder.path(), true).unwrap();
+    for number in 0..6 {
+        let mut machine = Machine::new(number);
+        machine.rom_bytes += u64::from(number / 4);
+        save(&store, &machine.report(0)).unwrap();
+    }
+    let sizes = told(&store, "firmware.rom_size").unwrap();
+    let sizes: Vec<(Option<String>, usize)> =
+        sizes.iter().map(|one| (plain(&one.values), one.machines.len())).collect();
+    let some = |text: &str| Some(text.to_owned());
+    assert_eq!(sizes, [(some("12884901888"), 4), (some("12884901889"), 2)]);
+    let json = serde_json::to_value(told(&store, "firmware.rom_size").unwrap()).unwrap();
+    assert_eq!(json[1]["values"], serde_json::json!([12_884_901_889_u64]), "a number for programs");
+}
+
+#[test]
+fn numbers_are_in_the_order_of_numbers() {
+    let folder = tempfile::tempdir().unwrap();
+    let store = FolderStore::open_or_make(folder.path(), true).unwrap();
+    for (number, bytes) in [(0, 9), (1, 100), (2, 20)] {
+        let mut machine = Machine::new(number);
+        machine.rom_bytes = bytes;
+        save(&store, &machine.report(0)).unwrap();
+    }
+    let sizes = told(&store, "firmware.rom_size").unwrap();
+    let sizes: Vec<_> = sizes.iter().map(|one| plain(&one.values).unwrap()).collect();
+    assert_eq!(sizes, ["9", "20", "100"]);
 }
 
 /// The files of looks in an archive.

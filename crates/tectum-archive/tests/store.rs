@@ -18,7 +18,7 @@ use std::collections::BTreeSet;
 
 use jiff::Timestamp;
 use rstest::rstest;
-use support::{Machine, night, save, server::server, told};
+use support::{Machine, night, plain, save, server::server, told};
 use tectum_archive::{
     copy::copy,
     fleet::by_value,
@@ -397,7 +397,7 @@ fn what_machines_share_is_told_of_each_of_them(
     assert_eq!(machines[0].state, machines[1].state);
     let told = |path: &str| -> Vec<(Option<String>, usize)> {
         let having = by_value(store, &machines, &path.parse().unwrap()).unwrap();
-        having.into_iter().map(|one| (one.value, one.machines.len())).collect()
+        having.into_iter().map(|one| (plain(&one.values), one.machines.len())).collect()
     };
     let some = |text: &str| Some(text.to_owned());
     assert_eq!(told("os.kernel_release"), [(some("6.12.31"), 4), (some("6.12.40"), 1)]);

@@ -249,6 +249,81 @@ fn of_many_the_odd_one_is_named() {
     assert!(same.out.contains("nothing that was held against each other differs"), "{}", same.out);
 }
 
+/// Five machines, of which the third has a disk that is a sector larger, which no rounded size shows.
+fn a_sector_larger() -> Place {
+    let place = Place::new();
+    for number in 1..=5 {
+        let host = format!("tide-{number}");
+        let serial = format!("MS-F2240-0080{number}");
+        let uuid = format!("0e6a2d9f1c8{number}");
+        let mut with =
+            vec![("gannet", host.as_str()), ("MS-F2240-00731", &serial), ("0e6a2d9f1c33", &uuid)];
+        if number == 3 {
+            with.push(("\"size_bytes\":960197124096", "\"size_bytes\":960197124608"));
+        }
+        dated(&place, "demo:gannet-before", "one.json", "2026-05-12", &with);
+        assert_eq!(place.run(&["save", "one.json"]).status, 0);
+    }
+    place
+}
+
+#[test]
+fn what_reads_the_same_and_is_not_is_told_to_the_last_digit() {
+    let place = a_sector_larger();
+    let path = "storage.disks.nvme0n1.size";
+    let by = place.run(&["fleet", "--by", path]);
+    for said in ["2 values in 5 machines", "(exactly 960197124096)", "(exactly 960197124608)"] {
+        assert!(by.out.contains(said), "{said}: {}", by.out);
+    }
+    let having = json(&place.run(&["fleet", "--by", path, "--format", "json"]));
+    assert_eq!(having[0]["values"], serde_json::json!([960_197_124_096_u64]));
+    assert_eq!(having[1]["machines"], serde_json::json!(["tide-3"]));
+    let csv = place.run(&["fleet", "--by", path, "--format", "csv"]).out;
+    assert!(csv.contains("tide-3,960197124608\r\n"), "{csv}");
+    let many = place.run(&["compare", "tide-*"]);
+    assert_eq!(many.status, 1, "{}", many.out);
+    assert!(many.out.contains("(exactly 960197124608)"), "{}", many.out);
+    let two = place.run(&["compare", "tide-2", "tide-3", "--only", "storage"]);
+    assert!(two.out.contains("(exactly 960197124096) → "), "{}", two.out);
+    // The machine as it is, and with a smaller disk a day later.
+    let with = [
+        ("gannet", "tide-3"),
+        ("MS-F2240-00731", "MS-F2240-00803"),
+        ("0e6a2d9f1c33", "0e6a2d9f1c83"),
+    ];
+    dated(&place, "demo:gannet-before", "one.json", "2026-05-13", &with);
+    assert_eq!(place.run(&["save", "one.json"]).status, 0);
+    let ran = place.run(&["history", path, "tide-3"]);
+    for said in
+        ["(exactly 960197124608)  2026-05-12 to", "(exactly 960197124096)  since 2026-05-13"]
+    {
+        assert!(ran.out.contains(said), "{said}: {}", ran.out);
+    }
+    let told = json(&place.run(&["history", path, "tide-3", "--format", "json"]));
+    let spans = told[0]["values"][0]["spans"].as_array().unwrap();
+    let sizes: Vec<u64> = spans.iter().map(|span| span["value"].as_u64().unwrap()).collect();
+    assert_eq!(sizes, [960_197_124_608, 960_197_124_096]);
+}
+
+#[rstest]
+#[case("iec", "894.3 GiB")]
+#[case("si", "960.2 GB")]
+#[case("exact", "960197124096 bytes")]
+fn units_are_those_that_are_asked_for(#[case] units: &str, #[case] size: &str) {
+    let place = gannet();
+    let path = "storage.disks.nvme0n1.size";
+    for words in [&["history", path][..], &["fleet", "--by", path]] {
+        let ran = place.run(&[words, &["--units", units]].concat());
+        assert!(ran.out.contains(size), "{words:?}: {}", ran.out);
+    }
+    dated(&place, "demo:gannet-before", "petrel.json", "2026-05-12", &[("gannet", "petrel")]);
+    let alike = ["compare", "before.json", "after.json", "petrel.json", "--alike", path];
+    let ran = place.run(&[&alike[..], &["--units", units]].concat());
+    assert!(ran.out.contains(size), "{}", ran.out);
+    let fleet = place.run(&["fleet", "--units", units]).out;
+    assert_eq!(fleet.contains("3: 13 TB"), units != "exact", "{fleet}");
+}
+
 #[test]
 fn a_group_of_machines_is_named_in_settings() {
     let place = Place::new();

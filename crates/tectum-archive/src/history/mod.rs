@@ -12,11 +12,13 @@ use serde::Serialize;
 pub use part::{Sighting, way_of_a_part};
 pub use value::{Series, Told, history};
 
+use crate::exact::Exact;
+
 /// A value, as long as it was seen.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Span {
-    /// The value as people read it.
-    pub value: String,
+    /// The value.
+    pub value: Exact,
     /// When it was seen first.
     pub first_seen: Timestamp,
     /// When it was seen last.
@@ -28,15 +30,15 @@ pub struct Span {
 }
 
 impl Span {
-    pub(crate) fn new(value: String, at: Timestamp) -> Self {
+    pub(crate) fn new(value: Exact, at: Timestamp) -> Self {
         Self { value, first_seen: at, last_seen: at, otherwise_since: None, observations: 1 }
     }
 }
 
 /// Adds what a look saw to what was seen before: the same again, or something else.
-pub(crate) fn see(spans: &mut Vec<Span>, value: &str, at: Timestamp) {
+pub(crate) fn see(spans: &mut Vec<Span>, value: &Exact, at: Timestamp) {
     match spans.last_mut() {
-        Some(last) if last.value == value && last.otherwise_since.is_none() => {
+        Some(last) if last.value == *value && last.otherwise_since.is_none() => {
             last.last_seen = at;
             last.observations += 1;
         }
@@ -44,7 +46,7 @@ pub(crate) fn see(spans: &mut Vec<Span>, value: &str, at: Timestamp) {
             if let Some(last) = last {
                 last.otherwise_since.get_or_insert(at);
             }
-            spans.push(Span::new(value.to_owned(), at));
+            spans.push(Span::new(value.clone(), at));
         }
     }
 }

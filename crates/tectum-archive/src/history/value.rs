@@ -9,13 +9,15 @@ use jiff::Timestamp;
 use serde::Serialize;
 use tectum_report::{
     Report,
-    compare::shown,
     leaf::{JsonForm, Unit},
     query::{Named, Path, find, standing},
 };
 
 use super::{Span, see};
-use crate::store::{Asked, Entry, Store, StoreError};
+use crate::{
+    exact::Exact,
+    store::{Asked, Entry, Store, StoreError},
+};
 
 /// What was told of one value over time.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -44,7 +46,7 @@ pub struct Series {
 /// What one look or state holds at a path.
 struct Value {
     path: String,
-    text: Option<String>,
+    exact: Option<Exact>,
     number: Option<i64>,
     unit: Option<&'static Unit>,
 }
@@ -94,11 +96,11 @@ fn of_states(
         let mut here = BTreeSet::new();
         for value in seen {
             here.insert(value.path.as_str());
-            let Some(text) = &value.text else { continue };
+            let Some(exact) = &value.exact else { continue };
             if !spans.contains_key(&value.path) {
                 order.push(value.path.clone());
             }
-            see(spans.entry(value.path.clone()).or_default(), text, entry.at);
+            see(spans.entry(value.path.clone()).or_default(), exact, entry.at);
         }
         // A part that is gone is not what it was any more.
         for (_, own) in spans.iter_mut().filter(|(path, _)| !here.contains(path.as_str())) {
@@ -142,8 +144,8 @@ fn of_looks(
                     of: value.unit,
                 });
                 series.points.push((entry.at, number));
-            } else if let Some(text) = &value.text {
-                see(&mut own.spans, text, entry.at);
+            } else if let Some(exact) = &value.exact {
+                see(&mut own.spans, exact, entry.at);
             }
         }
     }
@@ -167,8 +169,8 @@ fn values(report: &Report, root: &str, path: &Path) -> Vec<Value> {
             let number = matches!(leaf.form, JsonForm::Unsigned | JsonForm::Signed)
                 .then(|| one.fact.json()?.as_i64())
                 .flatten();
-            let text = shown(one.fact);
-            values.push(Value { path: one.path, text, number, unit: leaf.unit });
+            let exact = Exact::of(one.fact);
+            values.push(Value { path: one.path, exact, number, unit: leaf.unit });
         }
     });
     values

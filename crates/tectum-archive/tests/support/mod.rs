@@ -11,6 +11,7 @@ use std::collections::BTreeMap;
 use jiff::{SignedDuration, Timestamp};
 use serde_json::json;
 use tectum_archive::{
+    exact::Exact,
     store::{Saved, Store, StoreError},
     written::Prepared,
 };
@@ -42,6 +43,8 @@ pub struct Machine {
     /// Serial numbers of disks by address.
     pub disks: BTreeMap<String, String>,
     pub memory_free: u64,
+    /// So large that another byte is not seen in any rounded number.
+    pub rom_bytes: u64,
 }
 
 impl Machine {
@@ -62,6 +65,7 @@ impl Machine {
                 .map(|(at, address)| (address.to_owned(), format!("SKS4-{number:03}-{at}")))
                 .collect(),
             memory_free: 1000,
+            rom_bytes: 12_884_901_888,
         }
     }
 
@@ -88,6 +92,7 @@ impl Machine {
         set("/inventory/platform/system/manufacturer".into(), json!("Marram Systems"));
         set("/inventory/platform/system/product".into(), json!(self.product));
         set("/inventory/firmware/version".into(), json!(self.firmware));
+        set("/inventory/firmware/rom_size_bytes".into(), json!(self.rom_bytes));
         set("/inventory/os/kernel_release".into(), json!(self.kernel));
         for (row, (slot, serial)) in self.modules.iter().enumerate() {
             let at = format!("/inventory/memory/modules/{row}");
@@ -106,6 +111,12 @@ impl Machine {
         set("/readings/memory/available_bytes".into(), json!(self.memory_free));
         report
     }
+}
+
+/// What values are, plainly: nothing where there are none.
+pub fn plain(values: &[Exact]) -> Option<String> {
+    let texts: Vec<&str> = values.iter().map(Exact::text).collect();
+    (!texts.is_empty()).then(|| texts.join(", "))
 }
 
 /// Saves a look.

@@ -50,7 +50,7 @@ pub(super) fn run(
         several if args.format == CompareFormat::JsonPatch => {
             return Err(Failure::TwoMachines { given: several.len() });
         }
-        several => return many(several, args, terminal),
+        several => return many(several, args, units, terminal),
     };
     // What says which values are compared needs them, and data says what the inventory is.
     let told_by_texts = !chooses && page_form(args.format).is_some();
@@ -139,6 +139,7 @@ const ROW: usize = 16;
 fn many(
     subjects: &[Subject],
     args: &CompareArgs,
+    units: Units,
     terminal: &mut Terminal,
 ) -> Result<Status, Failure> {
     let by = path(&args.alike)?;
@@ -175,7 +176,7 @@ fn many(
     match page_form(args.format) {
         Some(form) => {
             let mut page = Page::default();
-            alike::print(&groups, &by.to_string(), args.detail, &mut page);
+            alike::print(&groups, &by.to_string(), args.detail, units, &mut page);
             deliver::page(&page, form, &[], out, terminal)?;
         }
         None => {

@@ -57,14 +57,15 @@ pub(super) fn run(
             }
             TableFormat::Csv => {
                 let rows = having.iter().flat_map(|one| {
-                    let value = one.value.clone().unwrap_or_default();
+                    let exactly = |value: &tectum_archive::exact::Exact| value.text().to_owned();
+                    let value = views::fleet::in_a_line(&one.values, exactly);
                     one.machines.iter().map(move |machine| vec![machine.clone(), value.clone()])
                 });
                 deliver::bytes(&table(&["host", "value"], rows)?, out, terminal)?;
             }
             _ => {
                 let mut page = Page::default();
-                views::fleet::by(&by.to_string(), &having, &mut page);
+                views::fleet::by(&by.to_string(), &having, units, &mut page);
                 deliver::page(&page, Form::of_table(args.format), &[], out, terminal)?;
             }
         }

@@ -2,10 +2,17 @@
 
 use crate::page::{Page, Tone};
 use crate::render::safe;
-use tectum_archive::alike::{Alike, Mixed, Odd};
+use std::iter;
+use tectum_archive::{
+    alike::{Alike, Mixed, Odd},
+    exact::Exact,
+};
 
-use super::quantity::count;
-use crate::args::Detail;
+use super::{
+    fleet::values,
+    quantity::{count, told_apart},
+};
+use crate::args::{Detail, Units};
 
 /// So many values of machines that are odd together are told one by one.
 const MOST_VALUES: usize = 8;
@@ -15,7 +22,7 @@ const MOST_NAMES: usize = 8;
 const MOST_MIXED: usize = 12;
 
 /// Prints groups of machines.
-pub(crate) fn print(groups: &[Alike], by: &str, detail: Detail, page: &mut Page) {
+pub(crate) fn print(groups: &[Alike], by: &str, detail: Detail, units: Units, page: &mut Page) {
     let all: usize = groups.iter().map(|group| group.machines.len()).sum();
     let aside = format!(
         "{} in {}, by {by}",
@@ -23,15 +30,17 @@ pub(crate) fn print(groups: &[Alike], by: &str, detail: Detail, page: &mut Page)
         count(groups.len(), "group", "groups")
     );
     page.title("which is the odd one", &aside);
+    let mut values = values(groups.iter().map(|group| &group.group), units).into_iter();
     for group in groups {
-        one(group, detail, page);
+        let by = values.next().filter(|by| !by.is_empty());
+        one(group, by.as_deref().unwrap_or("not known"), detail, units, page);
     }
 }
 
-fn one(group: &Alike, detail: Detail, page: &mut Page) {
+fn one(group: &Alike, by: &str, detail: Detail, units: Units, page: &mut Page) {
     page.gap();
     let machines = group.machines.len();
-    page.heading(&safe(&group.group));
+    page.heading(&safe(by));
     if machines == 1 {
         page.entry("alone").plain(names(&group.machines)).quiet(": nothing to hold it against");
         return;
@@ -46,21 +55,25 @@ fn one(group: &Alike, detail: Detail, page: &mut Page) {
     }
     let most = if detail == Detail::Full { usize::MAX } else { MOST_VALUES };
     for odd in &group.odd {
-        odd_ones(odd, most, page);
+        odd_ones(odd, most, units, page);
     }
-    mixed(&group.mixed, if detail == Detail::Full { usize::MAX } else { MOST_MIXED }, page);
+    let most = if detail == Detail::Full { usize::MAX } else { MOST_MIXED };
+    mixed(&group.mixed, most, units, page);
 }
 
-fn odd_ones(odd: &Odd, most: usize, page: &mut Page) {
+fn odd_ones(odd: &Odd, most: usize, units: Units, page: &mut Page) {
     page.entry("odd")
         .tone(Tone::Strong, names(&odd.machines))
         .quiet(format!("  in {}", count(odd.values.len(), "value", "values")));
     for value in odd.values.iter().take(most) {
-        let others: Vec<String> = value
-            .odd
-            .iter()
-            .map(|(own, who)| match odd.machines.len() {
-                1 => own.clone(),
+        let all: Vec<&Exact> =
+            iter::once(&value.common).chain(value.odd.iter().map(|(own, _)| own)).collect();
+        let mut told = told_apart(&all, units).into_iter();
+        let common = told.next().unwrap_or_default();
+        let others: Vec<String> = told
+            .zip(&value.odd)
+            .map(|(own, (_, who))| match odd.machines.len() {
+                1 => own,
                 _ => format!("{own} ({})", names(who)),
             })
             .collect();
@@ -69,7 +82,7 @@ fn odd_ones(odd: &Odd, most: usize, page: &mut Page) {
             &format!("{}:", value.path),
             [
                 (Tone::Quiet, share.as_str()),
-                (Tone::Before, value.common.as_str()),
+                (Tone::Before, common.as_str()),
                 (Tone::Quiet, if odd.machines.len() == 1 { "and it has" } else { "and they have" }),
                 (Tone::After, others.join("; ").as_str()),
             ],
@@ -84,10 +97,12 @@ fn odd_ones(odd: &Odd, most: usize, page: &mut Page) {
     }
 }
 
-fn mixed(all: &[Mixed], most: usize, page: &mut Page) {
+fn mixed(all: &[Mixed], most: usize, units: Units, page: &mut Page) {
     for (number, one) in all.iter().take(most).enumerate() {
+        let values: Vec<&Exact> = one.values.iter().map(|(value, _)| value).collect();
+        let told = told_apart(&values, units).into_iter().zip(&one.values);
         let told: Vec<String> =
-            one.values.iter().map(|(value, who)| format!("{value} ({})", names(who))).collect();
+            told.map(|(value, (_, who))| format!("{value} ({})", names(who))).collect();
         if number == 0 {
             page.entry("mixed").plain("no more than half have the same of these");
         }

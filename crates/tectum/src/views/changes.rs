@@ -206,7 +206,14 @@ fn field(part: &str, change: &FieldChange, units: Units, page: &mut Page) {
         ("disk", "size_bytes", Some(bytes)) => disk_size(bytes.into(), units),
         _ => value(one, change.unit, units),
     };
-    fade(page, &words, &shown(&change.before), &shown(&change.after));
+    let [mut before, mut after] = [&change.before, &change.after].map(shown);
+    if before == after {
+        // What reads the same and is not is told to the last digit.
+        for (told, own) in [(&mut before, &change.before), (&mut after, &change.after)] {
+            told.push_str(&format!(" (exactly {})", value(own, None, Units::Exact)));
+        }
+    }
+    fade(page, &words, &before, &after);
 }
 
 /// What follows from a change: in a line, or each by itself.

@@ -1,13 +1,16 @@
 //! A fleet: a row a machine, and which machines have which value.
 
 use crate::page::{Cell, Page, UNKNOWN};
-use tectum_archive::fleet::{Having, Row};
+use tectum_archive::{
+    exact::Exact,
+    fleet::{Having, Row},
+};
 use tectum_report::leaf::Bytes;
 
 use super::{
     archive::{day, odd},
     findings,
-    quantity::{count, decimal, size},
+    quantity::{count, disk_total, size, told_apart},
 };
 use crate::args::Units;
 
@@ -131,7 +134,7 @@ fn cells_for_people(row: &Row, units: Units) -> Vec<Cell> {
         None => processor,
     };
     let disks = match (overview.drives, overview.drives_bytes) {
-        (Some(drives), Some(bytes)) => format!("{drives}: {}", decimal(Bytes(bytes))),
+        (Some(drives), Some(bytes)) => format!("{drives}: {}", disk_total(Bytes(bytes), units)),
         (Some(drives), None) => drives.to_string(),
         _ => UNKNOWN.to_owned(),
     };
@@ -152,7 +155,7 @@ fn cells_for_people(row: &Row, units: Units) -> Vec<Cell> {
 const MOST_NAMES: usize = 12;
 
 /// Which machines have which value.
-pub(crate) fn by(path: &str, having: &[Having], page: &mut Page) {
+pub(crate) fn by(path: &str, having: &[Having], units: Units, page: &mut Page) {
     let all: usize = having.iter().map(|one| one.machines.len()).sum();
     page.title(
         path,
@@ -164,16 +167,16 @@ pub(crate) fn by(path: &str, having: &[Having], page: &mut Page) {
     );
     let most = having.iter().map(|one| one.machines.len()).max().unwrap_or(1);
     let digits = most.to_string().len();
-    for one in having {
+    for (one, value) in having.iter().zip(values(having.iter().map(|one| &one.values), units)) {
         let number = one.machines.len();
         let said = page
             .beside()
             .quiet(format!("{number:>digits$} "))
             .share(number as u64, most as u64)
             .plain(" ");
-        let said = match &one.value {
-            Some(value) => said.strong(value),
-            None => said.quiet("not told"),
+        let said = match one.values.is_empty() {
+            false => said.strong(value),
+            true => said.quiet("not told"),
         };
         // Who is not with the many is who is asked for.
         if number * 2 <= all || having.len() == 1 {
@@ -183,4 +186,33 @@ pub(crate) fn by(path: &str, having: &[Having], page: &mut Page) {
             said.quiet(format!("  {}{more}", names.join(", ")));
         }
     }
+}
+
+/// What of lists of values is told, each in a line: of the same values one, with how often it stands there.
+pub(super) fn values<'a>(
+    lists: impl Iterator<Item = &'a Vec<Exact>> + Clone,
+    units: Units,
+) -> Vec<String> {
+    let mut all: Vec<&Exact> = lists.clone().flatten().collect();
+    all.sort();
+    all.dedup();
+    let words = told_apart(&all, units);
+    let word = |value: &Exact| {
+        let at = all.binary_search(&value).ok();
+        at.and_then(|at| words.get(at)).cloned().unwrap_or_default()
+    };
+    lists.map(|list| in_a_line(list, word)).collect()
+}
+
+/// Sorted values in a line.
+pub(crate) fn in_a_line(sorted: &[Exact], word: impl Fn(&Exact) -> String) -> String {
+    let alike = sorted.chunk_by(|a, b| a == b);
+    let words = alike.filter_map(|chunk| {
+        let first = word(chunk.first()?);
+        Some(match chunk.len() {
+            1 => first,
+            many => format!("{many} × {first}"),
+        })
+    });
+    words.collect::<Vec<_>>().join(", ")
 }

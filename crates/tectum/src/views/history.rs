@@ -5,7 +5,7 @@ use tectum_archive::history::{Series, Sighting, Span, Told};
 
 use super::{
     archive::day,
-    quantity::{count, value},
+    quantity::{count, told_apart, value},
 };
 use crate::args::Units;
 
@@ -18,10 +18,11 @@ pub(crate) fn values(host: &str, asked: &str, told: &[Told], units: Units, page:
             numbers(series, units, page);
         }
         let last = one.spans.len();
-        for (number, span) in (1..).zip(&one.spans) {
+        let values: Vec<_> = one.spans.iter().map(|span| &span.value).collect();
+        for ((number, span), value) in (1..).zip(&one.spans).zip(told_apart(&values, units)) {
             let tone = if number == last { Tone::Strong } else { Tone::Plain };
             page.beneath_paragraph()
-                .tone(tone, &span.value)
+                .tone(tone, value)
                 .quiet(format!("  {}", times(span, number == last)));
         }
     }

@@ -1,6 +1,7 @@
 //! Quantities as people read them, by their units; sizes in the steps that the user chose.
 
 use serde_json::Value;
+use tectum_archive::exact::Exact;
 use tectum_report::{
     declare::{AnyFact, Record, fact_named},
     leaf::{Bytes, JsonForm, Leaf, Scale, Unit, in_large_units},
@@ -28,6 +29,14 @@ pub(crate) fn disk_size(bytes: Bytes, units: Units) -> String {
     match units {
         Units::Iec => format!("{} ({})", decimal(bytes), size(bytes, Units::Iec)),
         other => size(bytes, other),
+    }
+}
+
+/// In a narrow place: as disks are sold, but to the last digit where that is asked for.
+pub(crate) fn disk_total(bytes: Bytes, units: Units) -> String {
+    match units {
+        Units::Exact => size(bytes, Units::Exact),
+        Units::Iec | Units::Si => decimal(bytes),
     }
 }
 
@@ -162,6 +171,27 @@ pub(crate) fn value(json: &Value, unit: Option<&Unit>, units: Units) -> String {
         },
         (other, _) => other.to_string(),
     }
+}
+
+/// A value that machines were asked for.
+fn exact(one: &Exact, units: Units) -> String {
+    match one.unit() {
+        Some(unit) => value(one.json(), Some(unit), units),
+        None => one.text().to_owned(),
+    }
+}
+
+/// Values that stand beside each other: those that read the same and are not the same are told to the last digit.
+pub(crate) fn told_apart(all: &[&Exact], units: Units) -> Vec<String> {
+    let told: Vec<String> = all.iter().map(|one| exact(one, units)).collect();
+    let alike = |own: &Exact, words: &String| {
+        all.iter().zip(&told).any(|(other, others)| *other != own && others == words)
+    };
+    let told_exactly = all.iter().zip(&told).map(|(own, words)| match alike(own, words) {
+        true => format!("{words} (exactly {})", own.text()),
+        false => words.clone(),
+    });
+    told_exactly.collect()
 }
 
 /// A count with its noun.
