@@ -10,9 +10,10 @@ use serde::{Deserialize, Serialize};
 use tectum_report::{
     Report,
     compare::shown,
+    declare::{Node, Record},
     fact::Fact,
     leaf::Leaf,
-    query::{HitValue, Path, find},
+    query::{Found, HitValue, Path, find_all},
 };
 
 use crate::{
@@ -107,8 +108,11 @@ impl Row {
 /// What is at a path, and the machines that have it.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Having {
-    /// The values, sorted; none where machines tell none.
+    /// The values, sorted.
     pub values: Vec<Exact>,
+    /// How many more there are, or may be, that the machines do not tell. Where there are neither, there is nothing at the
+    /// path.
+    pub not_told: usize,
     /// Host names of the machines, or their keys.
     pub machines: Vec<String>,
 }
@@ -123,17 +127,21 @@ pub fn by_value(
     machines: &[Latest],
     path: &Path,
 ) -> Result<Vec<Having>, StoreError> {
-    let rows: Mutex<BTreeMap<Vec<Exact>, BTreeSet<usize>>> = Mutex::default();
+    let rows: Mutex<BTreeMap<(Vec<Exact>, usize), BTreeSet<usize>>> = Mutex::default();
     let asked = Asked::paths(std::slice::from_ref(path));
     store.latest_values(machines, &asked, &|row, report| {
-        let values = values_at(report, path);
-        rows.lock().unwrap_or_else(PoisonError::into_inner).entry(values).or_default().insert(row);
+        let found = find_all(report, path);
+        let not_told = found.gaps().count() + usize::from(lacks_section(report, path));
+        let told = (known(&found), not_told);
+        rows.lock().unwrap_or_else(PoisonError::into_inner).entry(told).or_default().insert(row);
     })?;
     let rows = rows.into_inner().unwrap_or_else(PoisonError::into_inner);
     let named = |rows: BTreeSet<usize>| {
         rows.into_iter().filter_map(|row| Some(machines.get(row)?.name())).collect()
     };
-    let having = rows.into_iter().map(|(values, rows)| Having { values, machines: named(rows) });
+    let having = rows.into_iter();
+    let having =
+        having.map(|((values, not_told), rows)| Having { values, not_told, machines: named(rows) });
     let mut having: Vec<Having> = having.collect();
     having.sort_by_key(|one| std::cmp::Reverse(one.machines.len()));
     Ok(having)
@@ -141,8 +149,19 @@ pub fn by_value(
 
 /// The known values at a path, sorted.
 pub(crate) fn values_at(report: &Report, path: &Path) -> Vec<Exact> {
-    let hits = find(report, path);
-    let facts = hits.iter().filter_map(|hit| match hit.value {
+    known(&find_all(report, path))
+}
+
+/// Whether a report holds nothing of the section that a path leads into: it failed, or there was no time for it.
+fn lacks_section(report: &Report, path: &Path) -> bool {
+    let inventory: &dyn Record = &report.inventory;
+    let at = path.section().and_then(|section| inventory.shape().index_of(section));
+    at.is_some_and(|at| matches!(inventory.node(at), None | Some(Node::Absent)))
+}
+
+/// The known values of what was found, sorted.
+fn known(found: &Found<'_>) -> Vec<Exact> {
+    let facts = found.hits.iter().filter_map(|hit| match hit.value {
         HitValue::Fact(fact) => Exact::of(fact),
         _ => None,
     });

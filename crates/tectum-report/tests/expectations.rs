@@ -107,6 +107,19 @@ fn each_way_of_saying_it(#[case] says: &str, #[case] wrong: usize) {
     assert_eq!(outcome(&machine(), says).0, wrong, "{says}");
 }
 
+/// Nobody knows which accelerators there are: what is expected of each is neither so nor otherwise.
+#[rstest]
+#[case("select = 'gpu.devices.*.driver'\nabsent = true")]
+#[case("select = 'gpu.devices.*.driver'\npresent = true")]
+#[case("select = 'gpu.devices.*.driver'\nequals = 'x'")]
+#[case("select = 'gpu.devices.*.driver'\nunique = true")]
+#[case("select = 'gpu.devices.*.driver'\ncount = 1")]
+#[case("select = 'gpu.devices[vendor=x].driver'\ncount = { at-least = 2 }")]
+#[case("select = 'gpu.devices'\ncount = 1")]
+fn what_a_list_hides_is_not_judged(#[case] says: &str) {
+    assert_eq!(outcome(&machine(), says), (0, true), "{says}");
+}
+
 #[rstest]
 #[case(
     "select = 'storage.disks.*.size'\nat-least = '1GB'",

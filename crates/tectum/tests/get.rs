@@ -73,6 +73,85 @@ fn many_gaps_are_counted_and_each_is_told_once() {
     assert!(ran.err.contains("more values are missing"), "{}", ran.err);
 }
 
+/// A machine whose firmware gives no table: which modules and boards it has nobody knows.
+fn without_tables() -> Place {
+    Place::with_changed("gannet-before", |tree| {
+        for file in ["tables/DMI", "tables/smbios_entry_point"] {
+            tree.remove(&format!("sys/firmware/dmi/{file}"));
+        }
+    })
+}
+
+#[rstest]
+#[case("memory.modules.*.serial")]
+#[case("memory.modules.A1.serial")]
+#[case("memory.modules[size>=16GiB].{slot,serial}")]
+#[case("memory.modules")]
+#[case("/inventory/memory/modules/0/serial")]
+#[case("$.inventory.memory.modules[*].serial")]
+#[case("$.inventory.memory.modules[?@.size_bytes > 1].slot")]
+fn parts_of_which_nobody_knows_are_a_gap(#[case] path: &str) {
+    let place = without_tables();
+    for words in [&["get", path][..], &["get", path, "--csv"], &["get", path, "--json"]] {
+        let ran = place.run(&[words, &["--from", "machine"]].concat());
+        assert_eq!(ran.status, 1, "{words:?}: {}{}", ran.out, ran.err);
+        assert!(
+            ran.err.starts_with("tectum: memory.modules: not given by this machine"),
+            "{}",
+            ran.err
+        );
+        assert!(!ran.out.contains("LW-"), "{}", ran.out);
+    }
+    let saved = place.run(&["survey", "--from", "machine", "--out", "saved.json", "--quiet"]);
+    assert_eq!(saved.status, 0, "{}", saved.err);
+    let ran = place.run(&["get", path, "--from", "saved.json"]);
+    assert_eq!((ran.out.as_str(), ran.status), ("", 1));
+    assert!(ran.err.contains("memory.modules: not given by this machine"), "{}", ran.err);
+}
+
+#[test]
+fn why_tells_of_the_list_that_hides_what_was_asked_for() {
+    let place = without_tables();
+    let ran = place.run(&["why", "memory.modules.A1.serial", "--from", "machine"]);
+    for said in ["/inventory/memory/modules", "/sys/firmware/dmi/tables/DMI: not found", "help"] {
+        assert!(ran.out.contains(said), "{said}: {}{}", ran.out, ran.err);
+    }
+    let json =
+        place.run(&["why", "memory.modules.*.serial", "--format", "json", "--from", "machine"]);
+    let json: Value = serde_json::from_str(&json.out).unwrap();
+    assert_eq!(json["/inventory/memory/modules"]["why"], "not-provided");
+    let whole = place.run(&["why", "memory.modules", "--from", "machine"]).out;
+    assert!(whole.contains("1 value is missing for 1 reason"), "{whole}");
+    let fields = place.run(&["sections", "--fields", "memory.modules.*.size", "--from", "machine"]);
+    assert!(fields.out.contains("missing here: not given by this machine"), "{}", fields.out);
+}
+
+#[test]
+fn a_section_that_was_not_surveyed_is_no_machine_without_it() {
+    let place = Place::new();
+    place.run(&["survey", "cpu", "--from", GANNET, "--out", "cpu.json", "--quiet"]);
+    for path in ["memory.modules.*.serial", "$.inventory.memory.modules[*].serial"] {
+        let ran = place.run(&["get", path, "--from", "cpu.json"]);
+        assert_eq!((ran.out.as_str(), ran.status), ("", 1), "{path}");
+        assert_eq!(ran.err, "tectum: memory: not known, as this section was not surveyed\n");
+    }
+    let why = place.run(&["why", "memory.modules.*.serial", "--from", "cpu.json"]);
+    assert!(why.err.contains("memory: not known, as this section was not surveyed"), "{}", why.err);
+    let known = place.run(&["get", "cpu.cores", "--from", "cpu.json"]);
+    assert_eq!((known.out.as_str(), known.status), ("8\n", 0), "{}", known.err);
+}
+
+#[rstest]
+#[case("memory.modules.*.size")]
+#[case("memory.modules.A1.size_bytes")]
+#[case("readings.memory.available")]
+#[case("memory.available")]
+fn what_there_is_to_ask_for_is_found_by_every_spelling(#[case] path: &str) {
+    let ran = Place::new().run(&["sections", "--fields", path, "--from", GANNET]);
+    let fields = ran.out.lines().filter(|line| line.contains("_bytes")).count();
+    assert_eq!(fields, 1, "{}", ran.out);
+}
+
 #[test]
 fn a_part_that_is_not_there_is_no_error() {
     let ran = get(&["storage.disks.sdz.serial", "--from", GANNET]);

@@ -113,9 +113,16 @@ impl<'a> Judged<'a> {
         let found = find_all(report, path);
         let not_judged = found.not_judged.into_iter();
         self.not_known.extend(not_judged.map(|(at, gap)| (at, Reason::of(gap))));
+        let hidden = found.hidden.into_iter().filter(|(_, gap)| gap.why != Why::NotApplicable);
+        lists.extend(hidden.map(|(at, gap)| (at, Reason::of(gap))));
         for hit in found.hits {
             match hit.value {
                 HitValue::Fact(fact) => match (fact.json(), fact.missing()) {
+                    // A sum to which something could not be added is not what is asked for.
+                    (Some(_), _) if fact.hidden_part().is_some() => {
+                        let gap = fact.hidden_part().into_iter();
+                        self.not_known.extend(gap.map(|gap| (hit.at.clone(), Reason::of(gap))));
+                    }
                     (Some(value), _) => {
                         let text = shown(fact).unwrap_or_default();
                         known.push(Known { value, leaf: fact.leaf_shape(), text, hit });

@@ -39,6 +39,23 @@ pub struct Found<'a> {
     pub hits: Vec<Hit<'a>>,
     /// Conditions that could not be judged: where, and why.
     pub not_judged: Vec<(String, &'a Gap)>,
+    /// Lists that it leads through whose parts are not known, or not all of them: where, and why. Nobody knows what it
+    /// would name there.
+    pub hidden: Vec<(String, &'a Gap)>,
+}
+
+impl<'a> Found<'a> {
+    /// What is missing of what the path names, and why: values, lists and what is in these, conditions without an answer.
+    /// Of what is known in part too.
+    pub fn gaps(&self) -> impl Iterator<Item = (&str, &'a Gap)> {
+        let of_hits = self.hits.iter().filter_map(|hit| match hit.value {
+            HitValue::Fact(fact) => Some((hit.at.as_str(), fact.missing().or(fact.hidden_part())?)),
+            HitValue::MissingList(gap) => Some((hit.at.as_str(), gap)),
+            HitValue::EmptyList(_) => None,
+        });
+        let others = self.not_judged.iter().chain(&self.hidden);
+        of_hits.chain(others.map(|(at, gap)| (at.as_str(), *gap)))
+    }
 }
 
 /// The values of a report that a path names, in the report's order.
@@ -46,7 +63,7 @@ pub fn find<'a>(report: &'a Report, pattern: &Path) -> Vec<Hit<'a>> {
     find_all(report, pattern).hits
 }
 
-/// The values of a report that a path names, and the conditions that could not be judged.
+/// The values of a report that a path names, and what stands in the way of knowing all of them.
 pub fn find_all<'a>(report: &'a Report, pattern: &Path) -> Found<'a> {
     let mut found = Found::default();
     for (name, root) in report.roots() {
@@ -90,30 +107,32 @@ fn descend<'a>(
         let short = field.short_name().filter(|short| record.shape().index_of(short).is_none());
         let names = std::iter::once(field.name).chain(short).map(Cow::Borrowed);
         way.push(Step::of(names.collect()));
-        let mut hit = |value| {
-            if pattern.names(way) {
-                found.hits.push(Hit { at: format!("{at}/{}", field.name), record, field, value });
-            }
-        };
+        let own = || format!("{at}/{}", field.name);
         match node {
             Node::Absent => {}
-            Node::Leaf(fact) => hit(HitValue::Fact(fact)),
-            Node::Record(_) | Node::List(_) if !pattern.may_lead(way) => {}
-            Node::Record(inner) => {
-                descend(inner, &format!("{at}/{}", field.name), way, pattern, found);
-            }
-            Node::List(list) => {
-                if let Some(gap) = list.missing() {
-                    hit(HitValue::MissingList(gap));
-                } else if list.is_empty() {
-                    hit(HitValue::EmptyList(list.evidence()));
+            Node::Leaf(fact) => {
+                if pattern.names(way) {
+                    found.hits.push(Hit { at: own(), record, field, value: HitValue::Fact(fact) });
                 }
+            }
+            Node::Record(_) | Node::List(_) if !pattern.may_lead(way) => {}
+            Node::Record(inner) => descend(inner, &own(), way, pattern, found),
+            Node::List(list) => {
+                let value = match list.missing() {
+                    Some(gap) => Some(HitValue::MissingList(gap)),
+                    None => list.is_empty().then(|| HitValue::EmptyList(list.evidence())),
+                };
+                let named = pattern.names(way);
+                if let Some(value) = value.filter(|_| named) {
+                    found.hits.push(Hit { at: own(), record, field, value });
+                }
+                let before = found.hits.len();
                 for index in 0..list.len() {
                     let Some(item) = list.get(index) else { continue };
                     let (element, shape) = (Some(item), Some(item.shape()));
                     way.push(Step { names: called(index, item), element, shape });
                     if pattern.may_lead(way) {
-                        let inner = format!("{at}/{}/{index}", field.name);
+                        let inner = format!("{}/{index}", own());
                         let gaps = pattern.not_judged(way).into_iter();
                         found
                             .not_judged
@@ -121,6 +140,21 @@ fn descend<'a>(
                         descend(item, &inner, way, pattern, found);
                     }
                     way.pop();
+                }
+                let hidden = match (list.missing(), list.hidden_part()) {
+                    // That it is missing is told where it is named itself.
+                    (Some(gap), _) => Some(gap).filter(|_| !named),
+                    // An element that was named and found is not among those that nobody knows.
+                    (None, Some(gap)) => {
+                        let found_one = found.hits.len() > before && !pattern.may_lead_to_any(way);
+                        Some(gap).filter(|_| !found_one)
+                    }
+                    (None, None) => None,
+                };
+                if let Some(gap) = hidden
+                    && (named || pattern.may_name_within(way, list.item_shape()))
+                {
+                    found.hidden.push((own(), gap));
                 }
             }
         }

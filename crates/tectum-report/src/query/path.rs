@@ -15,6 +15,7 @@ use crate::{
     declare::Record,
     leaf::LeafShape,
     model::{Inventory, Readings},
+    report::Report,
 };
 
 /// A path with wildcards.
@@ -237,6 +238,11 @@ impl Path {
         let first = own.find(|own| !matches!(*own, "inventory" | "readings"))?;
         let is = |record: &dyn Record| record.shape().index_of(first).is_some();
         (is(&Inventory::default()) || is(&Readings::default())).then_some(first)
+    }
+
+    /// The section that it leads into, where a report is of others alone.
+    pub fn not_surveyed(&self, report: &Report) -> Option<&str> {
+        self.section().filter(|own| !report.taken.sections.iter().any(|section| section == own))
     }
 
     /// Whether any of its parts has conditions.

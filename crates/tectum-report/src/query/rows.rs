@@ -39,6 +39,8 @@ pub struct Rows<'a> {
     pub rows: Vec<Row<'a>>,
     /// What is missing, by its path.
     pub gaps: Vec<(String, &'a Gap)>,
+    /// What is known in part alone, by its path: a sum to which something could not be added.
+    pub in_part: Vec<(String, &'a Gap)>,
 }
 
 /// The paths that a text names: one, or one for each name in braces at its end
@@ -64,8 +66,8 @@ pub fn rows<'a>(report: &'a Report, paths: &[Path]) -> Rows<'a> {
     let mut owners = PartsOf::new(report);
     for path in paths {
         let found = find_all(report, path);
-        let not_judged = found.not_judged.into_iter();
-        all.gaps.extend(not_judged.map(|(at, gap)| (spoken(&at), gap)));
+        let unseen = found.not_judged.into_iter().chain(found.hidden);
+        all.gaps.extend(unseen.map(|(at, gap)| (spoken(&at), gap)));
         for hit in found.hits {
             let fact = match hit.value {
                 HitValue::Fact(fact) => fact,
@@ -77,6 +79,8 @@ pub fn rows<'a>(report: &'a Report, paths: &[Path]) -> Rows<'a> {
             };
             if let Some(gap) = fact.missing() {
                 all.gaps.push((spoken(&hit.at), gap));
+            } else if let Some(gap) = fact.hidden_part() {
+                all.in_part.push((spoken(&hit.at), gap));
             }
             let (mut part, column) = place(&hit.at);
             // A reading stands in the row of the part that it is a reading of, and what names that part is no value

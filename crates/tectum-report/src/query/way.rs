@@ -1,7 +1,7 @@
 //! Whether a path names what stands at the end of a way: through a report, whose elements have names, or through
 //! declarations, where an element may be called anything.
 
-use std::borrow::Cow;
+use std::{borrow::Cow, collections::HashSet, sync::LazyLock};
 
 use super::{
     condition::{Condition, Verdict},
@@ -9,8 +9,9 @@ use super::{
     path::{Part, Path, ROOTS},
 };
 use crate::{
-    declare::{FieldShape, Record, Shape},
+    declare::{Described, FieldShape, Kind, Record, Shape},
     fact::Gap,
+    model::{Inventory, Machine, Readings},
 };
 
 /// A step of the way to a value: what it may be called, and the element of a list that it is. Of an element that
@@ -71,22 +72,22 @@ impl Path {
         self.may_lead(&way)
     }
 
-    /// Whether a path as it is declared, with `*` for elements, is one that it names.
+    /// Whether it may name what is declared at a path, with `*` for elements, whatever these are called; a root that is
+    /// not named is the inventory.
     pub fn holds(&self, declared: &str) -> bool {
-        let way: Vec<Step<'_>> = std::iter::once("inventory")
-            .chain(declared.split('.'))
-            .map(|name| Step::of(vec![name.into()]))
-            .collect();
-        let parts: Vec<Part> = self
-            .parts
-            .iter()
-            .map(|part| match part {
-                Part::Deep => Part::Deep,
-                Part::Named(naming, _) => Part::Named(naming.clone(), Vec::new()),
-            })
-            .collect();
-        let without_root = way.get(1..).unwrap_or_default();
-        matches(&parts, &way) || matches(&parts, without_root)
+        let roots = [
+            ("machine", Machine::SHAPE),
+            ("readings", Readings::SHAPE),
+            ("inventory", Inventory::SHAPE),
+        ];
+        let within = |(root, shape): (&'static str, &'static Shape)| {
+            let rest = declared.strip_prefix(root)?.strip_prefix('.')?;
+            Some((root, shape, rest))
+        };
+        let (root, shape, rest) =
+            roots.into_iter().find_map(within).unwrap_or(("inventory", Inventory::SHAPE, declared));
+        let way = declared_way(root, shape, rest);
+        way.is_some_and(|way| self.holds_of(&way, may_name))
     }
 
     /// The conditions of the way's last element that it gives no answer to.
@@ -154,6 +155,42 @@ impl Path {
         self.holds_of(way, may_lead)
     }
 
+    /// Whether it may name any element of the list at the end of a way, whatever that is called.
+    pub(super) fn may_lead_to_any(&self, way: &mut Vec<Step<'_>>) -> bool {
+        // Nothing is called so.
+        way.push(Step::of(vec!["\0".into()]));
+        let any = self.may_lead(way);
+        way.pop();
+        any
+    }
+
+    /// Whether anything may be named beneath the list at the end of a way, of whose elements only their shape is known.
+    pub(super) fn may_name_within(&self, way: &mut Vec<Step<'_>>, shape: &'static Shape) -> bool {
+        way.push(Step { names: Vec::new(), element: None, shape: Some(shape) });
+        let found = self.may_name_a_field(way, shape);
+        way.pop();
+        found
+    }
+
+    fn may_name_a_field(&self, way: &mut Vec<Step<'_>>, shape: &'static Shape) -> bool {
+        if !self.may_lead(way) {
+            return false;
+        }
+        shape.fields.iter().any(|field| {
+            let names = std::iter::once(field.name).chain(field.short_name()).map(Cow::Borrowed);
+            way.push(Step::of(names.collect()));
+            let found = match field.kind {
+                Kind::Leaf(_) => self.holds_of(way, may_name),
+                Kind::Record(inner) | Kind::Optional(inner) => self.may_name_a_field(way, inner),
+                Kind::List(inner) => {
+                    self.holds_of(way, may_name) || self.may_name_within(way, inner)
+                }
+            };
+            way.pop();
+            found
+        })
+    }
+
     fn holds_of(&self, way: &[Step<'_>], holds: fn(&[Part], &[Step<'_>]) -> bool) -> bool {
         if self.is_pointer {
             let by_number: Vec<Step<'_>> = way
@@ -169,6 +206,35 @@ impl Path {
         let without_root = way.get(1..).unwrap_or_default();
         holds(&self.parts, way) || holds(&self.parts, without_root)
     }
+}
+
+/// The way along names from a root whose shape it is, with `*` for an element; nothing where nothing is declared there.
+fn declared_way(
+    root: &'static str,
+    shape: &'static Shape,
+    names: &str,
+) -> Option<Vec<Step<'static>>> {
+    let mut way = vec![Step::of(vec![root.into()])];
+    let mut shape = Some(shape);
+    let mut element = None;
+    for name in names.split('.') {
+        if name == "*" {
+            let inner: &'static Shape = element.take()?;
+            way.push(Step { names: Vec::new(), element: None, shape: Some(inner) });
+            shape = Some(inner);
+            continue;
+        }
+        let own = shape.take()?;
+        let field = own.fields.get(own.index_of(name)?)?;
+        let names = std::iter::once(field.name).chain(field.short_name());
+        way.push(Step::of(names.map(Cow::Borrowed).collect()));
+        match field.kind {
+            Kind::Leaf(_) => {}
+            Kind::Record(inner) | Kind::Optional(inner) => shape = Some(inner),
+            Kind::List(inner) => element = Some(inner),
+        }
+    }
+    Some(way)
 }
 
 /// Whether the first two of some parts may be pieces of one name of an element of this shape. A pattern takes a name
@@ -262,6 +328,69 @@ fn may_lead(parts: &[Part], way: &[Step<'_>]) -> bool {
         (naming.is_match(name) && (may_lead(rest, ahead) || element_left_out()))
             || several(parts, name, step.shape).is_some_and(|rest| may_lead(rest, ahead))
     })
+}
+
+/// Whether parts may name what is at the end of a way, or something on it, whatever conditions say and elements that
+/// have no names are called.
+fn may_name(parts: &[Part], way: &[Step<'_>]) -> bool {
+    may_name_behind(None, parts, way)
+}
+
+/// The same behind another part.
+fn may_name_behind(before: Option<&Part>, parts: &[Part], way: &[Step<'_>]) -> bool {
+    let Some((part, rest)) = parts.split_first() else { return true };
+    let may_name = |rest: &[Part], ahead: &[Step<'_>]| may_name_behind(Some(part), rest, ahead);
+    let Part::Named(naming, conditions) = part else {
+        let mut ahead = (0..=way.len()).map(|steps| way.get(steps..).unwrap_or_default());
+        return rest.is_empty() || ahead.any(|ahead| may_name(rest, ahead));
+    };
+    let Some((step, ahead)) = way.split_first() else { return false };
+    if step.names.is_empty() {
+        // `**.serial` asks for values, and not for elements of any list that somebody called so.
+        let list_is_named = matches!(before, Some(Part::Named(Naming::Name(_), _)));
+        if !list_is_named && rather_a_field(naming) {
+            return false;
+        }
+        // A name with points in it takes up several parts, none of which is what a field is called.
+        let takes = |count: usize| parts.get(count..).is_some_and(|rest| may_name(rest, ahead));
+        let own = |part: &&Part| match part {
+            Part::Named(naming @ Naming::Name(_), _) => !rather_a_field(naming),
+            _ => false,
+        };
+        let most = parts.iter().take_while(own).count().max(1);
+        return (1..=most).any(takes);
+    }
+    // A condition may stand behind the name of a list, and leave out its elements'.
+    let element_left_out = || {
+        !conditions.is_empty()
+            && ahead.split_first().is_some_and(|(_, ahead)| may_name(rest, ahead))
+    };
+    step.names.iter().any(|name| {
+        (naming.is_match(name) && (may_name(rest, ahead) || element_left_out()))
+            || several(parts, name, step.shape).is_some_and(|rest| may_name(rest, ahead))
+    })
+}
+
+/// Whether a name is rather a field's than an element's: a pattern, or what some field is called.
+fn rather_a_field(naming: &Naming) -> bool {
+    static FIELDS: LazyLock<HashSet<&str>> = LazyLock::new(|| {
+        fn collect(shape: &'static Shape, all: &mut HashSet<&str>) {
+            for field in shape.fields {
+                all.extend(std::iter::once(field.name).chain(field.short_name()));
+                field.kind.inner().into_iter().for_each(|inner| collect(inner, all));
+            }
+        }
+        let mut all = HashSet::new();
+        for root in [Machine::SHAPE, Inventory::SHAPE, Readings::SHAPE] {
+            collect(root, &mut all);
+        }
+        all
+    });
+    match naming {
+        Naming::Name(name) => FIELDS.contains(name.as_str()),
+        Naming::Form(_) => true,
+        Naming::Any => false,
+    }
 }
 
 /// Whether the element that a part names meets the part's conditions, and the rest leads on: the

@@ -48,6 +48,7 @@ pub fn set(report: &mut Report, pointer: &str, value: &Value) {
 }
 
 /// Makes a value missing.
+#[allow(dead_code, reason = "each test file uses what it needs")]
 pub fn gap_at(report: &mut Report, pointer: &str, gap: Gap) {
     report.fact_mut(pointer).unwrap().set_missing(gap);
 }

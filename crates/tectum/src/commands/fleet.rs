@@ -59,9 +59,13 @@ pub(super) fn run(
                 let rows = having.iter().flat_map(|one| {
                     let exactly = |value: &tectum_archive::exact::Exact| value.text().to_owned();
                     let value = views::fleet::in_a_line(&one.values, exactly);
-                    one.machines.iter().map(move |machine| vec![machine.clone(), value.clone()])
+                    let not_told = one.not_told.to_string();
+                    let of = move |machine: &String| {
+                        vec![machine.clone(), value.clone(), not_told.clone()]
+                    };
+                    one.machines.iter().map(of)
                 });
-                deliver::bytes(&table(&["host", "value"], rows)?, out, terminal)?;
+                deliver::bytes(&table(&["host", "value", "not_told"], rows)?, out, terminal)?;
             }
             _ => {
                 let mut page = Page::default();

@@ -18,7 +18,7 @@ use crate::{
     args::{GetArgs, Units},
     exit::{DONE, Failure, MISSING, Status},
     subject::{Depth, Subject, Want, name_of, report, subjects_in},
-    views::{Terminal, gap_words, quantity},
+    views::{Terminal, gap_words, not_surveyed, quantity},
 };
 
 /// What was asked for.
@@ -162,10 +162,10 @@ enum Lines {
     Named,
 }
 
-/// What one report answers.
+/// What one report answers: with sections that were asked for and not surveyed.
 enum Answer<'a> {
-    Rows(Rows<'a>, Lines),
-    Values(Vec<Value>, Vec<(String, &'a Gap)>),
+    Rows(Rows<'a>, Lines, BTreeSet<String>),
+    Values(Vec<Value>, Vec<(String, &'a Gap)>, BTreeSet<String>),
 }
 
 impl<'a> Answer<'a> {
@@ -177,7 +177,8 @@ impl<'a> Answer<'a> {
             (false, [_]) => Lines::Values,
             (false, _) => Lines::Rows,
         };
-        Self::Rows(rows(report, paths), lines)
+        let not_surveyed = paths.iter().filter_map(|path| path.not_surveyed(report));
+        Self::Rows(rows(report, paths), lines, not_surveyed.map(str::to_owned).collect())
     }
 
     fn json(report: &'a Report, query: &JsonQuery) -> Self {
@@ -193,21 +194,36 @@ impl<'a> Answer<'a> {
             }
             values.push(value.clone());
         }
-        Self::Values(values, gaps)
+        let not_surveyed = match query.beginning() {
+            [root, section, ..] if root == "inventory" || root == "readings" => {
+                let path: Option<Path> = section.parse().ok();
+                path.and_then(|path| path.not_surveyed(report).map(str::to_owned))
+            }
+            _ => None,
+        };
+        // What is missing on the way to what it names: nobody knows what would be there.
+        let mut at = String::new();
+        for name in query.beginning() {
+            at = format!("{at}/{name}");
+            let missing = whole.pointer(&at).is_some_and(Value::is_null) && values.is_empty();
+            let gap = all.iter().find(|(pointer, _)| missing && *pointer == at);
+            gaps.extend(gap.map(|(_, gap)| (spoken(&at), *gap)));
+        }
+        Self::Values(values, gaps, not_surveyed.into_iter().collect())
     }
 
     fn gaps(&self) -> &[(String, &'a Gap)] {
         match self {
-            Self::Rows(rows, _) => &rows.gaps,
-            Self::Values(_, gaps) => gaps,
+            Self::Rows(rows, ..) => &rows.gaps,
+            Self::Values(_, gaps, _) => gaps,
         }
     }
 
     /// Prints it; whether there was anything to print.
     fn print(&self, host: Option<&str>, printer: &mut Printer<'_>) -> Result<bool, Failure> {
         match self {
-            Self::Rows(rows, lines) => printer.rows(host, rows, *lines),
-            Self::Values(values, _) => printer.values(host, values),
+            Self::Rows(rows, lines, _) => printer.rows(host, rows, *lines),
+            Self::Values(values, ..) => printer.values(host, values),
         }
     }
 }
@@ -217,7 +233,7 @@ const MOST_REASONS: usize = 20;
 
 /// Says what is missing; whether anything is that was asked for.
 fn tell(answer: &Answer<'_>, printed: bool, host: Option<&str>, terminal: &mut Terminal) -> bool {
-    if let (Answer::Rows(rows, Lines::Named), true) = (answer, printed) {
+    if let (Answer::Rows(rows, Lines::Named, _), true) = (answer, printed) {
         // Of whole parts much is missing on every machine.
         if !rows.gaps.is_empty() {
             let count = quantity::count(rows.gaps.len(), "value is", "values are");
@@ -226,6 +242,17 @@ fn tell(answer: &Answer<'_>, printed: bool, host: Option<&str>, terminal: &mut T
         return false;
     }
     let whose = host.map(|host| format!("{host}: ")).unwrap_or_default();
+    let (sections, in_part) = match answer {
+        Answer::Rows(rows, _, sections) => (sections, rows.in_part.as_slice()),
+        Answer::Values(_, _, sections) => (sections, [].as_slice()),
+    };
+    for section in sections {
+        terminal.remark(&format!("{whose}{}", not_surveyed(section)));
+    }
+    for (path, gap) in in_part {
+        terminal.remark(&format!("{whose}{path}: known in part: {}", gap_words(gap)));
+    }
+    let any = !sections.is_empty() || !in_part.is_empty();
     let mut told = BTreeSet::new();
     for (path, gap) in answer.gaps() {
         // What such a part cannot have is missing only where nothing else was found.
@@ -238,7 +265,7 @@ fn tell(answer: &Answer<'_>, printed: bool, host: Option<&str>, terminal: &mut T
         let count = quantity::count(told.len() - MOST_REASONS, "more value is", "more values are");
         terminal.remark(&format!("{whose}{count} missing; `tectum why` tells the reasons"));
     }
-    !told.is_empty()
+    any || !told.is_empty()
 }
 
 /// Where the answers are put together, to be printed after each report.

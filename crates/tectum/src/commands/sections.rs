@@ -3,7 +3,7 @@
 use crate::page::Page;
 use std::io::Write;
 
-use tectum_report::query::{DescribedField, HitValue, Path, described_fields, find};
+use tectum_report::query::{DescribedField, Found, HitValue, Path, described_fields, find_all};
 use tectum_survey::sections::{ON_REQUEST, SECTIONS, reads};
 
 use crate::{
@@ -57,7 +57,7 @@ fn fields(
     let mut page = Page::default();
     for field in &fields {
         let path: Path = field.path.parse()?;
-        let hits = find(&report, &path);
+        let Found { hits, hidden, .. } = find_all(&report, &path);
         let known = |hit: &&tectum_report::query::Hit<'_>| match hit.value {
             HitValue::Fact(fact) => fact.json().is_some(),
             _ => false,
@@ -67,6 +67,7 @@ fn fields(
             HitValue::MissingList(gap) => Some(gap),
             HitValue::EmptyList(_) => None,
         });
+        let gap = gap.or_else(|| hidden.first().map(|(_, gap)| *gap));
         view::print(field, hits.iter().filter(known).count(), gap, &mut page);
     }
     terminal.print(&page)?;

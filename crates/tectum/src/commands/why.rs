@@ -3,13 +3,13 @@
 use std::mem::ManuallyDrop;
 
 use crate::page::Page;
-use tectum_report::query::{HitValue, Path, find};
+use tectum_report::query::{Found, HitValue, Path, find_all};
 
 use crate::{
     args::{Format, Units, WhyArgs},
     exit::{DONE, Failure, Status},
     subject::{Depth, Want, path, report, sections_for},
-    views::{Terminal, sources, why},
+    views::{Terminal, not_surveyed, sources, why},
 };
 use tectum_report::json::print::to_writer;
 
@@ -29,15 +29,24 @@ pub(super) fn run(
     let mut page = Page::default();
     let mut json = serde_json::Map::new();
     for (pattern, path) in patterns.iter().zip(&args.paths) {
-        let hits = find(&report, pattern);
-        if hits.is_empty() {
+        let Found { hits, hidden, .. } = find_all(&report, pattern);
+        if hits.is_empty() && hidden.is_empty() {
             // A report can have such a field, and this one has nothing there.
-            terminal.remark(&format!("nothing here: this machine's report has no {path}"));
+            terminal.remark(&match pattern.not_surveyed(&report) {
+                Some(section) => not_surveyed(section),
+                None => format!("nothing here: this machine's report has no {path}"),
+            });
         }
         let by_source = !pattern.ends_at_a_value() && args.format == Format::Text;
         if by_source {
-            sources::print(path, &hits, &report, units, &mut page);
+            sources::print(path, &hits, &hidden, &report, units, &mut page);
             continue;
+        }
+        for (at, gap) in &hidden {
+            match args.format {
+                Format::Text => why::print_hidden(at, gap, &report, &mut page),
+                Format::Json => drop(json.insert(at.clone(), why::gap_json(gap))),
+            }
         }
         for hit in &hits {
             match args.format {

@@ -161,7 +161,7 @@ pub(crate) fn by(path: &str, having: &[Having], units: Units, page: &mut Page) {
         path,
         &format!(
             "{} in {}",
-            count(having.len(), "value", "values"),
+            count(having.iter().filter(|one| !one.values.is_empty()).count(), "value", "values"),
             count(all, "machine", "machines")
         ),
     );
@@ -174,9 +174,11 @@ pub(crate) fn by(path: &str, having: &[Having], units: Units, page: &mut Page) {
             .quiet(format!("{number:>digits$} "))
             .share(number as u64, most as u64)
             .plain(" ");
-        let said = match one.values.is_empty() {
-            false => said.strong(value),
-            true => said.quiet("not told"),
+        let said = match (one.values.is_empty(), one.not_told) {
+            (false, 0) => said.strong(value),
+            (false, more) => said.strong(value).quiet(format!(", {more} not told")),
+            (true, 0) => said.quiet("none there"),
+            (true, _) => said.quiet("not told"),
         };
         // Who is not with the many is who is asked for.
         if number * 2 <= all || having.len() == 1 {

@@ -60,7 +60,11 @@ pub(crate) fn summary(report: &Report) -> Option<String> {
     (!parts.is_empty()).then(|| parts.join("; "))
 }
 
-/// Every gap: those of one reason and source together.
+/// That a section was not looked at.
+pub(crate) fn not_surveyed(section: &str) -> String {
+    format!("{section}: not known, as this section was not surveyed")
+}
+
 /// A gap in one line: why, what the last source answered, what would help.
 pub(crate) fn gap_words(gap: &Gap) -> String {
     let answer = gap.tried.last().map(|attempt| format!(", {} {}", attempt.source, attempt.answer));
@@ -68,6 +72,7 @@ pub(crate) fn gap_words(gap: &Gap) -> String {
     [Some(super::sheet::why(gap)), answer, hint].into_iter().flatten().collect()
 }
 
+/// Every gap: those of one reason and source together.
 pub(crate) fn list(report: &Report, page: &mut Page) {
     let gaps = report.gaps();
     page.gap();

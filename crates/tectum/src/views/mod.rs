@@ -22,6 +22,6 @@ mod terminal;
 pub(crate) mod timing;
 pub(crate) mod why;
 
-pub(crate) use gaps::gap_words;
+pub(crate) use gaps::{gap_words, not_surveyed};
 pub(crate) use progress::{Progress, Waiting};
 pub(crate) use terminal::Terminal;

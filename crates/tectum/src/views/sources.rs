@@ -28,7 +28,14 @@ struct Taken<'a> {
 }
 
 /// Prints it.
-pub(crate) fn print(path: &str, hits: &[Hit<'_>], report: &Report, units: Units, page: &mut Page) {
+pub(crate) fn print(
+    path: &str,
+    hits: &[Hit<'_>],
+    hidden: &[(String, &Gap)],
+    report: &Report,
+    units: Units,
+    page: &mut Page,
+) {
     let mut sources: Groups<&str, Taken<'_>> = Groups::default();
     let mut reasons: Groups<String, (&str, &Gap)> = Groups::default();
     let mut known = 0usize;
@@ -52,7 +59,11 @@ pub(crate) fn print(path: &str, hits: &[Hit<'_>], report: &Report, units: Units,
             sources.add(&*piece.source, Taken { hit, piece });
         }
     }
-    let missing = hits.len() - known;
+    // Lists that are not known, or not whole.
+    for (at, gap) in hidden {
+        reasons.add(reason(gap), (at, gap));
+    }
+    let missing = hits.len() + hidden.len() - known;
     page.heading(path);
     page.paragraph(&format!(
         "{} from {}; {} for {}",

@@ -36,6 +36,14 @@ pub(crate) fn print(hit: &Hit<'_>, report: &Report, units: Units, page: &mut Pag
     page.gap();
 }
 
+/// Prints why the parts of a list are not known, or not all of them, that what was asked for would be a part of.
+pub(crate) fn print_hidden(at: &str, gap: &Gap, report: &Report, page: &mut Page) {
+    page.heading(at);
+    page.entry("is").quiet("A list of parts, which is not known, or not whole.");
+    missing(gap, report, page);
+    page.gap();
+}
+
 fn evidence(piece: &Evidence, report: &Report, page: &mut Page) {
     let label = match &piece.stance {
         Stance::Gives => "from",
