@@ -117,6 +117,9 @@ pub struct Having {
     pub machines: Vec<String>,
 }
 
+/// The values that a machine tells, and how many it does not tell.
+type Told = (Vec<Exact>, usize);
+
 /// Which machines have which value at a path, the most common first. A machine with several has all of them
 /// together as one.
 ///
@@ -127,7 +130,7 @@ pub fn by_value(
     machines: &[Latest],
     path: &Path,
 ) -> Result<Vec<Having>, StoreError> {
-    let rows: Mutex<BTreeMap<(Vec<Exact>, usize), BTreeSet<usize>>> = Mutex::default();
+    let rows: Mutex<BTreeMap<Told, BTreeSet<usize>>> = Mutex::default();
     let asked = Asked::paths(std::slice::from_ref(path));
     store.latest_values(machines, &asked, &|row, report| {
         let found = find_all(report, path);

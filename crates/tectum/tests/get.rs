@@ -254,6 +254,71 @@ fn an_amount_that_is_written_otherwise_is_marked_whole() {
 }
 
 #[test]
+fn of_very_many_lines_of_files_the_first_are_told_and_all_are_counted() {
+    let place = Place::with_changed("gannet-before", |tree| {
+        let lines: String = (0..450).map(|number| format!("# kittiwake {number}\n")).collect();
+        tree.file("etc/fstab", lines);
+    });
+    let counted = place.run(&["find", "kittiwake", "--count", "--from", "machine"]);
+    assert_eq!((counted.out.as_str(), counted.status), ("450\tgannet\n", 0));
+    let told = place.run(&["find", "kittiwake", "--from", "machine"]);
+    assert!(told.out.contains("/etc/fstab, line 200"), "{}", told.out);
+    assert!(!told.out.contains("line 201"), "{}", told.out);
+    assert!(told.out.contains("and 250 more lines"), "{}", told.out);
+    let json = place.run(&["find", "kittiwake", "--json", "--from", "machine"]);
+    assert_eq!(json.out.lines().count(), 200);
+    assert!(json.err.contains("gannet: 250 more lines of its files not told"), "{}", json.err);
+}
+
+#[test]
+fn what_is_not_found_may_stand_where_nobody_could_look() {
+    let place = Place::new();
+    place.run(&[
+        "survey",
+        "--from",
+        GANNET,
+        "--out",
+        "r.json",
+        "--quiet",
+        "--evidence",
+        "expanded",
+    ]);
+    let mut report: Value =
+        serde_json::from_slice(&std::fs::read(place.path("r.json")).unwrap()).unwrap();
+    for gap in report["gaps"].as_array_mut().unwrap() {
+        if gap["at"].as_str().unwrap().ends_with("/uuid") {
+            gap["why"] = json!("permission");
+        }
+    }
+    std::fs::write(place.path("r.json"), serde_json::to_vec(&report).unwrap()).unwrap();
+    let hidden = report["gaps"].as_array().unwrap().iter();
+    let hidden = hidden.filter(|gap| gap["why"] == "permission").count();
+    assert!(hidden > 0);
+    let ran = place.run(&["find", "kittiwake", "--from", "r.json"]);
+    assert_eq!((ran.out.as_str(), ran.status), ("", 1));
+    let said = format!("{hidden} value");
+    assert!(ran.err.contains(&said) && ran.err.contains("could not be seen"), "{}", ran.err);
+    let elsewhere = place.run(&["find", "kittiwake", "--only", "os", "--from", "r.json"]);
+    assert_eq!((elsewhere.err.as_str(), elsewhere.status), ("", 1));
+}
+
+#[test]
+fn an_empty_table_says_whether_there_is_nothing_or_nobody_knows() {
+    let words = ["survey", "--format", "csv", "--table", "memory_modules", "--from", "machine"];
+    let ran = without_tables().run(&words);
+    assert_eq!(ran.out.lines().count(), 1, "{}", ran.out);
+    assert!(ran.err.contains("tectum: memory.modules: not given by this machine"), "{}", ran.err);
+    let whole = Place::with_machine("gannet-before").run(&words);
+    assert!(
+        whole.out.lines().count() > 1 && !whole.err.contains("memory.modules"),
+        "{}",
+        whole.err
+    );
+    let quiet = without_tables().run(&[&words[..], &["--quiet"]].concat());
+    assert_eq!(quiet.err, "");
+}
+
+#[test]
 fn nothing_found_is_status_1() {
     let ran = find(&["no-such-word-anywhere"]);
     assert_eq!((ran.out.as_str(), ran.status), ("", 1));

@@ -2,14 +2,19 @@
 
 use crate::page::Page;
 use crate::render::safe;
-use std::{collections::BTreeSet, io::Write, path::PathBuf, sync::Arc};
+use std::{
+    collections::{BTreeSet, HashMap, HashSet},
+    io::Write,
+    path::PathBuf,
+    sync::Arc,
+};
 
 use serde_json::{Value, json};
 use tectum_archive::side_by_side::side_by_side;
 use tectum_report::{
-    fact::{Evidence, Place},
+    fact::{Gap, Place},
     json::print::line_to_writer,
-    query::{Path, Search, SearchHit, Selection, search},
+    query::{Path, Search, SearchHit, Selection, find_all, search},
     report::Report,
 };
 use tectum_survey::{formats::mount_option::strip_secrets, survey::Plan};
@@ -18,13 +23,13 @@ use crate::{
     args::{FindArgs, Units},
     exit::{DONE, Failure, MISSING, Status},
     subject::{Depth, Opened, Subject, name_of, open, path, sections_for, subjects_in, surveyed},
-    views::{Progress, Terminal, found},
+    views::{Progress, Terminal, found, quantity::count},
 };
 
 /// The longest file of a capture in whose lines words are looked for, in bytes.
 const LONGEST_FILE: usize = 4 << 20;
 
-/// The most lines of raw files that are told of one subject.
+/// The most lines of raw files that are told of one subject; of others it is told how many there are.
 const MOST_LINES: usize = 200;
 
 /// A line of a file that has what is searched for, and that no value was read from.
@@ -35,6 +40,13 @@ pub(crate) struct RawLine {
     pub(crate) line: usize,
     /// The line, without passwords in it.
     pub(crate) text: String,
+}
+
+/// Such lines: the first of them, and how many more there are.
+#[derive(Default)]
+pub(crate) struct RawLines {
+    pub(crate) first: Vec<RawLine>,
+    pub(crate) more: usize,
 }
 
 /// What one subject gives.
@@ -61,6 +73,7 @@ pub(super) fn run(
     }
     let mut hosts = BTreeSet::new();
     let mut any = false;
+    let mut unseen = 0;
     let several = subjects.len() > 1;
     let progress = Progress::new(subjects.len());
     side_by_side(
@@ -83,9 +96,10 @@ pub(super) fn run(
             let hits = search(&looked.report, &wanted, selection.as_ref());
             let raw = match only.is_empty() {
                 true => raw_lines(&looked.files, &wanted, &hits),
-                false => Vec::new(),
+                false => RawLines::default(),
             };
-            any |= !hits.is_empty() || !raw.is_empty();
+            any |= !hits.is_empty() || !raw.first.is_empty();
+            unseen += unseen_in(&looked.report, &only);
             progress
                 .aside(|| print(args, units, &host, subject, &wanted, &hits, &raw, terminal))?;
             progress.step();
@@ -93,7 +107,26 @@ pub(super) fn run(
         },
     )?;
     progress.end();
+    if !any && unseen > 0 {
+        // What is not found may stand where nobody could look.
+        let values = count(unseen, "value", "values");
+        terminal.remark(&format!(
+            "nothing found, and {values} could not be seen; `tectum survey --gaps` tells which, and why"
+        ));
+    }
     Ok(if any { DONE } else { MISSING })
+}
+
+/// How many values of what is searched there may be that could not be seen.
+fn unseen_in(report: &Report, only: &[Path]) -> usize {
+    let hides = |gap: &Gap| gap.why.hides_a_value();
+    match only {
+        [] => report.gaps().iter().filter(|(_, gap)| hides(gap)).count(),
+        paths => {
+            let found = paths.iter().map(|path| find_all(report, path));
+            found.map(|found| found.gaps().filter(|(_, gap)| hides(gap)).count()).sum()
+        }
+    }
 }
 
 fn look(subject: &Subject, plan: &Plan, args: &FindArgs) -> Result<Looked, Failure> {
@@ -115,7 +148,7 @@ fn print(
     subject: &Subject,
     wanted: &Search,
     hits: &[SearchHit<'_>],
-    raw: &[RawLine],
+    raw: &RawLines,
     terminal: &mut Terminal,
 ) -> Result<(), Failure> {
     if args.json {
@@ -123,18 +156,22 @@ fn print(
         for hit in hits {
             line_to_writer(&mut *out, &hit_json(host, subject, hit))?;
         }
-        for one in raw {
+        for one in &raw.first {
             line_to_writer(&mut *out, &raw_json(host, subject, one))?;
         }
         out.flush()?;
+        if raw.more > 0 {
+            let more = count(raw.more, "more line of its files", "more lines of its files");
+            terminal.remark(&format!("{host}: {more} not told"));
+        }
         return Ok(());
     }
     if args.count {
         let out = terminal.out();
-        writeln!(out, "{}\t{}", hits.len() + raw.len(), safe(host))?;
+        writeln!(out, "{}\t{}", hits.len() + raw.first.len() + raw.more, safe(host))?;
         return Ok(());
     }
-    if hits.is_empty() && raw.is_empty() {
+    if hits.is_empty() && raw.first.is_empty() {
         return Ok(());
     }
     let mut page = Page::default();
@@ -168,34 +205,54 @@ fn raw_json(host: &str, subject: &Subject, line: &RawLine) -> Value {
     })
 }
 
+/// What of a file values were found by.
+#[derive(Default)]
+struct Told<'a> {
+    lines: HashSet<u64>,
+    /// What stands somewhere in it.
+    texts: BTreeSet<&'a str>,
+    /// All of it, whatever stands there.
+    whole: bool,
+}
+
+impl Told<'_> {
+    fn holds(&self, number: usize, text: &str) -> bool {
+        let stands = || self.texts.iter().any(|own| text.contains(own));
+        self.whole || self.lines.contains(&(number as u64)) || stands()
+    }
+}
+
+/// Files by what values were found by in them.
+fn told<'a>(hits: &'a [SearchHit<'_>]) -> HashMap<&'a str, Told<'a>> {
+    let mut all: HashMap<&str, Told<'_>> = HashMap::new();
+    for piece in hits.iter().filter_map(|hit| hit.value).flat_map(|(_, fact)| fact.evidence()) {
+        let own = all.entry(&piece.source).or_default();
+        match (&piece.place, piece.raw.as_deref()) {
+            (Some(Place::Line(line)), _) => drop(own.lines.insert(*line)),
+            (_, Some(raw)) => drop(own.texts.insert(raw)),
+            (_, None) => own.whole = true,
+        }
+    }
+    all
+}
+
 /// Lines of files that have what is searched for, but for those that a value was found by.
-fn raw_lines(
-    files: &[(PathBuf, Arc<[u8]>)],
-    wanted: &Search,
-    hits: &[SearchHit<'_>],
-) -> Vec<RawLine> {
-    let told = |path: &str, number: usize, text: &str| {
-        let by = |piece: &Evidence| {
-            let same_line = match piece.place {
-                Some(Place::Line(line)) => line == number as u64,
-                _ => piece.raw.as_deref().is_none_or(|raw| text.contains(raw)),
-            };
-            *piece.source == *path && same_line
-        };
-        let facts = hits.iter().filter_map(|hit| hit.value);
-        facts.flat_map(|(_, fact)| fact.evidence()).any(by)
-    };
-    let mut lines = Vec::new();
+fn raw_lines(files: &[(PathBuf, Arc<[u8]>)], wanted: &Search, hits: &[SearchHit<'_>]) -> RawLines {
+    let told = told(hits);
+    let mut lines = RawLines::default();
     for (path, bytes) in files.iter().filter(|(_, bytes)| bytes.len() <= LONGEST_FILE) {
         let Ok(text) = std::str::from_utf8(bytes) else { continue };
         let path = path.display().to_string();
-        for (at, text) in text.lines().enumerate().filter(|(_, text)| wanted.is_in(text)) {
-            if lines.len() == MOST_LINES {
-                return lines;
+        let told = told.get(path.as_str());
+        for (number, text) in (1..).zip(text.lines()).filter(|(_, text)| wanted.is_in(text)) {
+            if told.is_some_and(|told| told.holds(number, text)) {
+                continue;
             }
-            if !told(&path, at + 1, text) {
+            if lines.first.len() < MOST_LINES {
                 let text = strip_secrets(text);
-                lines.push(RawLine { path: path.clone(), line: at + 1, text });
+                lines.first.push(RawLine { path: path.clone(), line: number, text });
+            } else {
+                lines.more += 1;
             }
         }
     }

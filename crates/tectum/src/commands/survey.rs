@@ -5,7 +5,7 @@ use std::{collections::BTreeSet, path::Path};
 
 use tectum_report::{
     Report,
-    export::Exported,
+    export::{Exported, Table, table_named},
     fact::Why,
     finding::Judgement,
     json::{
@@ -13,6 +13,7 @@ use tectum_report::{
         write::WithFindings,
     },
     model::Storage,
+    query::spoken,
     save::write_whole,
     settings::Settings,
 };
@@ -29,7 +30,10 @@ use crate::{
     args::{Detail, SurveyArgs, SurveyFormat, Units},
     exit::{DONE, FAILED, Failure, MISSING, Status},
     subject::{Depth, Subject, name_of, report, sections, subjects_in},
-    views::{self, Progress, Terminal, Waiting, gaps, notes, sheet, timing, timing::milliseconds},
+    views::{
+        self, Progress, Terminal, Waiting, gap_words, gaps, notes, sheet, timing,
+        timing::milliseconds,
+    },
 };
 
 pub(super) fn run(
@@ -109,6 +113,10 @@ pub(super) fn run(
         }
         if !args.quiet {
             progress.aside(|| remarks(&report, terminal));
+            if let Some(table) = args.table.as_deref().and_then(table_named) {
+                let whose = if subjects.len() > 1 { format!("{host}: ") } else { String::new() };
+                progress.aside(|| not_whole(table, &report, &whose, terminal));
+            }
         }
         let wanting = report.gaps().iter().any(|(_, gap)| gap.why != Why::NotApplicable);
         if args.strict && wanting {
@@ -301,5 +309,18 @@ pub(super) fn say(event: &Event, terminal: &mut Terminal) {
         }
         Event::OutOfTime => terminal.remark("the survey's time is up; what is left becomes gaps"),
         _ => {}
+    }
+}
+
+/// Says of a table, by itself, that rows may be missing: an empty one would look as if there were none.
+fn not_whole(table: &Table, report: &Report, whose: &str, terminal: &mut Terminal) {
+    for (at, gap) in report.gaps() {
+        let spoken = spoken(&at);
+        let names = spoken.split('.').filter(|name| name.parse::<usize>().is_err());
+        let list = names.collect::<Vec<_>>().join(".");
+        let behind = table.path.strip_prefix(&list);
+        if behind.is_some_and(|behind| behind.is_empty() || behind.starts_with('.')) {
+            terminal.remark(&format!("{whose}{spoken}: {}", gap_words(gap)));
+        }
     }
 }

@@ -8,7 +8,7 @@ use tectum_report::{
 };
 
 use super::quantity::{self, field_words};
-use crate::{args::Units, commands::RawLine};
+use crate::{args::Units, commands::RawLines};
 
 /// The most of a part that is told, in characters.
 const LONGEST: usize = 400;
@@ -16,7 +16,7 @@ const LONGEST: usize = 400;
 pub(crate) fn print(
     host: &str,
     hits: &[SearchHit<'_>],
-    raw: &[RawLine],
+    raw: &RawLines,
     wanted: &Search,
     units: Units,
     page: &mut Page,
@@ -40,11 +40,15 @@ pub(crate) fn print(
             marked(page.beneath_paragraph().quiet("where it says: "), raw, wanted);
         }
     }
-    if !raw.is_empty() {
+    if !raw.first.is_empty() {
         page.paragraph("in files, but in no value:");
-        for line in raw {
+        for line in &raw.first {
             page.paragraph_of(&format!("{}, line {}", line.path, line.line), Tone::Strong);
             marked(page.beneath_paragraph(), &line.text, wanted);
+        }
+        if raw.more > 0 {
+            let more = quantity::count(raw.more, "more line", "more lines");
+            page.paragraph(&format!("and {more}; --count tells how many there are in each"));
         }
     }
     page.gap();
