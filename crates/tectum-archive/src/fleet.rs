@@ -10,7 +10,6 @@ use serde::{Deserialize, Serialize};
 use tectum_report::{
     Report,
     compare::shown,
-    declare::{Node, Record},
     fact::Fact,
     leaf::Leaf,
     query::{Found, HitValue, Path, find_all},
@@ -134,7 +133,7 @@ pub fn by_value(
     let asked = Asked::paths(std::slice::from_ref(path));
     store.latest_values(machines, &asked, &|row, report| {
         let found = find_all(report, path);
-        let not_told = found.gaps().count() + usize::from(lacks_section(report, path));
+        let not_told = found.gaps().count() + usize::from(path.not_surveyed(report).is_some());
         let told = (known(&found), not_told);
         rows.lock().unwrap_or_else(PoisonError::into_inner).entry(told).or_default().insert(row);
     })?;
@@ -153,13 +152,6 @@ pub fn by_value(
 /// The known values at a path, sorted.
 pub(crate) fn values_at(report: &Report, path: &Path) -> Vec<Exact> {
     known(&find_all(report, path))
-}
-
-/// Whether a report holds nothing of the section that a path leads into: it failed, or there was no time for it.
-fn lacks_section(report: &Report, path: &Path) -> bool {
-    let inventory: &dyn Record = &report.inventory;
-    let at = path.section().and_then(|section| inventory.shape().index_of(section));
-    at.is_some_and(|at| matches!(inventory.node(at), None | Some(Node::Absent)))
 }
 
 /// The known values of what was found, sorted.

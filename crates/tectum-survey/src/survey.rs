@@ -96,6 +96,8 @@ pub enum Event {
         operation: Operation,
         /// The path.
         path: PathBuf,
+        /// How long it had not answered: less than its deadline where the whole survey's time was up.
+        waited: Duration,
     },
     /// Sections are still read: told again and again, for those who show it.
     Reading {
@@ -419,7 +421,7 @@ impl Crew {
                 door.give_up(&access);
                 lock(queue).push_front(busy.job);
                 let path = access.path.to_path_buf();
-                tell(Event::GaveUp { section, operation: access.operation, path });
+                tell(Event::GaveUp { section, operation: access.operation, path, waited });
                 return false;
             }
             if waited >= UNUSUAL && busy.told != Some(access.since) {

@@ -137,6 +137,14 @@ fn a_section_that_was_not_surveyed_is_no_machine_without_it() {
     }
     let why = place.run(&["why", "memory.modules.*.serial", "--from", "cpu.json"]);
     assert!(why.err.contains("memory: not known, as this section was not surveyed"), "{}", why.err);
+    // One that was begun and is not there says why.
+    let path = place.path("cpu.json");
+    let text = std::fs::read_to_string(&path).unwrap();
+    let note = r#""notes": [{"code": "section-unfinished", "section": "memory"}]"#;
+    std::fs::write(&path, text.replace(r#""notes": []"#, note)).unwrap();
+    let ran = place.run(&["get", "memory.modules.*.serial", "--from", "cpu.json"]);
+    assert_eq!(ran.status, 1);
+    assert!(ran.err.contains("memory: not known: section memory was not whole"), "{}", ran.err);
     let known = place.run(&["get", "cpu.cores", "--from", "cpu.json"]);
     assert_eq!((known.out.as_str(), known.status), ("8\n", 0), "{}", known.err);
 }

@@ -140,9 +140,7 @@ impl<'a> Judged<'a> {
         if path.ends_at_a_value() || (known.is_empty() && missing.is_empty()) {
             self.not_known.append(&mut lists);
         }
-        let surveyed = report.taken.sections.iter().any(|section| path.begins_with(section));
-        let machine = path.begins_with("machine");
-        if known.is_empty() && missing.is_empty() && !surveyed && !machine && !path.is_wild() {
+        if path.not_surveyed(report).is_some() {
             self.not_known.push((pointer_of(path), Reason::NotSurveyed));
         }
         (known, missing)

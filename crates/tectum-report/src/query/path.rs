@@ -12,7 +12,7 @@ use super::{
     nearest::nearest,
 };
 use crate::{
-    declare::Record,
+    declare::{Node, Record},
     leaf::LeafShape,
     model::{Inventory, Readings},
     report::Report,
@@ -240,9 +240,15 @@ impl Path {
         (is(&Inventory::default()) || is(&Readings::default())).then_some(first)
     }
 
-    /// The section that it leads into, where a report is of others alone.
+    /// The section that it leads into, where a report says nothing of that: it is of others alone, or this one failed,
+    /// or there was no time for it.
     pub fn not_surveyed(&self, report: &Report) -> Option<&str> {
-        self.section().filter(|own| !report.taken.sections.iter().any(|section| section == own))
+        let section = self.section()?;
+        let told = report.roots().into_iter().any(|(_, root)| {
+            let at = root.shape().index_of(section);
+            at.is_some_and(|at| !matches!(root.node(at), None | Some(Node::Absent)))
+        });
+        (!told).then_some(section)
     }
 
     /// Whether any of its parts has conditions.

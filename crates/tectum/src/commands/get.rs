@@ -18,7 +18,7 @@ use crate::{
     args::{GetArgs, Units},
     exit::{DONE, Failure, MISSING, Status},
     subject::{Depth, Subject, Want, name_of, report, subjects_in},
-    views::{Terminal, gap_words, not_surveyed, quantity},
+    views::{Terminal, gap_words, not_surveyed as words, quantity},
 };
 
 /// What was asked for.
@@ -162,7 +162,7 @@ enum Lines {
     Named,
 }
 
-/// What one report answers: with sections that were asked for and not surveyed.
+/// What one report answers, and what it says of sections that were asked for and of which it knows nothing.
 enum Answer<'a> {
     Rows(Rows<'a>, Lines, BTreeSet<String>),
     Values(Vec<Value>, Vec<(String, &'a Gap)>, BTreeSet<String>),
@@ -178,7 +178,11 @@ impl<'a> Answer<'a> {
             (false, _) => Lines::Rows,
         };
         let not_surveyed = paths.iter().filter_map(|path| path.not_surveyed(report));
-        Self::Rows(rows(report, paths), lines, not_surveyed.map(str::to_owned).collect())
+        Self::Rows(
+            rows(report, paths),
+            lines,
+            not_surveyed.map(|section| words(section, report)).collect(),
+        )
     }
 
     fn json(report: &'a Report, query: &JsonQuery) -> Self {
@@ -197,7 +201,9 @@ impl<'a> Answer<'a> {
         let not_surveyed = match query.beginning() {
             [root, section, ..] if root == "inventory" || root == "readings" => {
                 let path: Option<Path> = section.parse().ok();
-                path.and_then(|path| path.not_surveyed(report).map(str::to_owned))
+                path.and_then(|path| {
+                    path.not_surveyed(report).map(|section| words(section, report))
+                })
             }
             _ => None,
         };
@@ -247,7 +253,7 @@ fn tell(answer: &Answer<'_>, printed: bool, host: Option<&str>, terminal: &mut T
         Answer::Values(_, _, sections) => (sections, [].as_slice()),
     };
     for section in sections {
-        terminal.remark(&format!("{whose}{}", not_surveyed(section)));
+        terminal.remark(&format!("{whose}{section}"));
     }
     for (path, gap) in in_part {
         terminal.remark(&format!("{whose}{path}: known in part: {}", gap_words(gap)));

@@ -301,9 +301,11 @@ pub(super) fn say(event: &Event, terminal: &mut Terminal) {
         Event::Waiting { section, path, .. } => {
             terminal.remark(&format!("{section}: waiting for {}", path.display()));
         }
-        Event::GaveUp { section, path, .. } => {
-            terminal.remark(&format!("{section}: gave up on {}, which hangs", path.display()));
-        }
+        Event::GaveUp { section, path, waited, .. } => terminal.remark(&format!(
+            "{section}: gave up on {}, which had not answered for {} ms",
+            path.display(),
+            milliseconds(*waited)
+        )),
         Event::LeftOut { section } => {
             terminal.remark(&format!("{section}: left out, it was not whole in time"));
         }

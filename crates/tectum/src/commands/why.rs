@@ -33,7 +33,7 @@ pub(super) fn run(
         if hits.is_empty() && hidden.is_empty() {
             // A report can have such a field, and this one has nothing there.
             terminal.remark(&match pattern.not_surveyed(&report) {
-                Some(section) => not_surveyed(section),
+                Some(section) => not_surveyed(section, &report),
                 None => format!("nothing here: this machine's report has no {path}"),
             });
         }

@@ -5,10 +5,10 @@ use std::collections::BTreeMap;
 
 use tectum_report::{
     fact::{Gap, Why},
-    report::{Outcome, Report},
+    report::{Note, Outcome, Report},
 };
 
-use super::quantity::count;
+use super::{notes, quantity::count};
 
 /// What a user should know of the gaps in a report; nothing where root would see no more and
 /// nothing hung.
@@ -60,9 +60,18 @@ pub(crate) fn summary(report: &Report) -> Option<String> {
     (!parts.is_empty()).then(|| parts.join("; "))
 }
 
-/// That a section was not looked at.
-pub(crate) fn not_surveyed(section: &str) -> String {
-    format!("{section}: not known, as this section was not surveyed")
+/// That a report says nothing of a section, and why.
+pub(crate) fn not_surveyed(section: &str, report: &Report) -> String {
+    let of_it = |note: &&Note| match note {
+        Note::SectionFailed { section: own, .. } | Note::SectionUnfinished { section: own } => {
+            own == section
+        }
+        _ => false,
+    };
+    match report.notes.iter().find(of_it) {
+        Some(note) => format!("{section}: not known: {}", notes::words(note)),
+        None => format!("{section}: not known, as this section was not surveyed"),
+    }
 }
 
 /// A gap in one line: why, what the last source answered, what would help.
