@@ -81,11 +81,7 @@ fn held(number: u32, has: &Has) -> Held {
 fn who(fleet: &[Has], product: usize, path: &str) -> BTreeMap<String, BTreeSet<String>> {
     let mut who: BTreeMap<String, BTreeSet<String>> = BTreeMap::new();
     for (number, has) in fleet.iter().enumerate().filter(|(_, has)| has.product == product) {
-        // A made-up machine without any module is one of which nobody knows what is in its slots.
-        let there = |at: usize| {
-            let known = has.modules.contains(&true);
-            known.then_some(if has.modules[at] { "there" } else { "not there" })
-        };
+        let there = |at: usize| Some(if has.modules[at] { "there" } else { "not there" });
         let value = match path {
             "firmware.version" => has.firmware.map(|kind| FIRMWARE[kind]),
             "os.kernel_release" => has.kernel.map(|kind| KERNELS[kind]),

@@ -18,7 +18,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use jiff::Timestamp;
 use proptest::prelude::*;
-use support::{Machine, night, plain, save};
+use support::{Hidden, Machine, night, plain, save};
 use tectum_archive::{
     alike::{Held, Holding},
     fleet::by_value,
@@ -44,6 +44,8 @@ enum Act {
     Kernel { machine: u32 },
     /// Something of a machine is a byte larger, which no rounded number shows.
     Grow { machine: u32 },
+    /// Something of a machine cannot be seen that night.
+    Hide { machine: u32, what: Hidden },
     /// A machine is not looked at that night.
     Sleep { machine: u32 },
 }
@@ -51,6 +53,8 @@ enum Act {
 const MACHINES: u32 = 4;
 const SLOTS: [&str; 2] = ["A1", "B1"];
 const ADDRESSES: [&str; 2] = ["0000:01:00.0 port 0", "0000:01:00.0 port 1"];
+
+const HIDDEN: [Hidden; 4] = [Hidden::Modules, Hidden::Serials, Hidden::Storage, Hidden::Version];
 
 fn act() -> impl Strategy<Value = Act> {
     let machine = || 0..MACHINES;
@@ -66,6 +70,8 @@ fn act() -> impl Strategy<Value = Act> {
         machine().prop_map(|missed| Act::RollOut { missed }),
         machine().prop_map(|machine| Act::Kernel { machine }),
         machine().prop_map(|machine| Act::Grow { machine }),
+        (machine(), prop::sample::select(HIDDEN.to_vec()))
+            .prop_map(|(machine, what)| Act::Hide { machine, what }),
         machine().prop_map(|machine| Act::Sleep { machine }),
     ]
 }
@@ -77,6 +83,23 @@ type Night = (u32, Option<String>);
 #[derive(Default)]
 struct Past {
     seen: BTreeMap<(u32, String), Vec<Night>>,
+}
+
+/// Whether a look at a machine does not say what is at a path.
+fn hidden(machine: &Machine, path: &str) -> bool {
+    let is = |what: Hidden| machine.hidden.contains(&what);
+    match path {
+        "firmware.version" => is(Hidden::Version),
+        path if path.starts_with("memory.modules.") => is(Hidden::Modules),
+        // Of a disk whose serial number is not told it is seen that one is there; of a drawer that none is.
+        path => match path.strip_prefix("storage.disks.").and_then(|it| it.strip_suffix(".serial"))
+        {
+            Some(address) => {
+                is(Hidden::Storage) || (is(Hidden::Serials) && machine.disks.contains_key(address))
+            }
+            None => false,
+        },
+    }
 }
 
 /// A value, as long as it was seen: told by what was done.
@@ -111,7 +134,8 @@ impl Past {
             let at = format!("storage.disks.{address}.serial");
             now.insert(at, machine.disks.get(address).cloned());
         }
-        for (path, value) in now {
+        // What could not be seen says nothing.
+        for (path, value) in now.into_iter().filter(|(path, _)| !hidden(machine, path)) {
             self.seen.entry((machine.number, path)).or_default().push((day, value));
         }
     }
@@ -153,6 +177,7 @@ fn live_through(nights: &[Vec<Act>], store: &dyn Store) -> (Vec<Machine>, Past) 
     let mut made = 0;
     for (day, acts) in (0..).zip(nights) {
         let mut asleep = BTreeSet::new();
+        fleet.iter_mut().for_each(|machine| machine.hidden.clear());
         for act in acts {
             made += 1;
             match act {
@@ -186,6 +211,9 @@ fn live_through(nights: &[Vec<Act>], store: &dyn Store) -> (Vec<Machine>, Past) 
                     let machine = &mut fleet[*machine as usize];
                     let newer = machine.kernel == "6.12.31";
                     machine.kernel = if newer { "6.12.48" } else { "6.12.31" }.into();
+                }
+                Act::Hide { machine, what } => {
+                    fleet[*machine as usize].hidden.insert(*what);
                 }
                 Act::Grow { machine } => fleet[*machine as usize].rom_bytes += 1,
                 Act::Sleep { machine } => {
@@ -285,10 +313,10 @@ proptest! {
         let store = FolderStore::open_or_make(folder.path(), false).unwrap();
         let (_, past) = live_through(&nights, &store);
         let machines = store.machines().unwrap();
-        let told = by_value(&store, &machines, &path("firmware.version")).unwrap();
+        let told = by_value(&store, &machines, &path("firmware.rom_size_bytes")).unwrap();
         let mut expected: BTreeMap<Option<String>, usize> = BTreeMap::new();
         for machine in 0..MACHINES {
-            let last = past.spans(machine, "firmware.version").pop().map(|span| span.value);
+            let last = past.spans(machine, "firmware.rom_size_bytes").pop().map(|span| span.value);
             *expected.entry(last).or_default() += 1;
         }
         let told: BTreeMap<Option<String>, usize> =

@@ -249,6 +249,52 @@ fn of_many_the_odd_one_is_named() {
     assert!(same.out.contains("nothing that was held against each other differs"), "{}", same.out);
 }
 
+/// A night on which nobody could see the modules is no night without modules.
+#[test]
+fn what_a_look_could_not_see_is_not_gone() {
+    let place = Place::new();
+    for (day, tables) in [("2026-05-11", true), ("2026-05-12", false), ("2026-05-13", true)] {
+        let other = Place::with_changed("gannet-before", |tree| {
+            if !tables {
+                tree.remove("sys/firmware/dmi");
+            }
+        });
+        let machine = other.path("machine").display().to_string();
+        dated(&place, &machine, "one.json", day, &[]);
+        assert_eq!(place.run(&["save", "one.json"]).status, 0);
+    }
+    let ran = place.run(&["history", "memory.modules.A1.serial"]);
+    let span = "LW-77A1001  since 2026-05-11, seen last 2026-05-13, 2 looks";
+    assert!(ran.out.contains(span), "{}{}", ran.out, ran.err);
+    let all = place.run(&["history", "memory.modules"]);
+    assert!(all.err.contains("nothing there was ever otherwise"), "{}{}", all.out, all.err);
+    let part = place.run(&["history", "--part", "LW-77A1001"]);
+    assert!(part.out.contains("since 2026-05-11, seen last 2026-05-13"), "{}", part.out);
+    assert!(!part.out.contains("not there since"), "{}", part.out);
+    // Of a fleet it is told who tells nothing, and who has nothing there.
+    dated(
+        &place,
+        "demo:gannet-before",
+        "two.json",
+        "2026-05-13",
+        &[
+            ("gannet", "petrel"),
+            ("MS-F2240-00731", "MS-F2240-00732"),
+            ("0e6a2d9f1c33", "0e6a2d9f1c34"),
+        ],
+    );
+    assert_eq!(place.run(&["save", "two.json"]).status, 0);
+    let by = |path: &str| json(&place.run(&["fleet", "--by", path, "--format", "json"]));
+    let none = by("storage.optical_drives.*.model");
+    assert_eq!((&none[0]["values"], &none[0]["not_told"]), (&serde_json::json!([]), &0.into()));
+    let text = place.run(&["fleet", "--by", "storage.optical_drives.*.model"]).out;
+    assert!(text.contains("0 values in 2 machines") && text.contains("none there"), "{text}");
+    let serials = by("gpu.devices.*.serial");
+    assert_ne!(serials[0]["not_told"], 0, "{serials}");
+    let text = place.run(&["fleet", "--by", "gpu.devices.*.serial"]).out;
+    assert!(text.contains("not told"), "{text}");
+}
+
 /// Five machines, of which the third has a disk that is a sector larger, which no rounded size shows.
 fn a_sector_larger() -> Place {
     let place = Place::new();

@@ -6,6 +6,7 @@ use tectum_report::{
     Report,
     compare::label,
     declare::{Record, fact_at},
+    query::{Hit, HitValue, Path, find_all},
     walk::Met,
 };
 
@@ -71,8 +72,8 @@ fn way_in(
     let mut all: Vec<Sighting> = Vec::new();
     let mut entries = store.entries(&latest.machine)?;
     entries.sort_by_key(|one| (one.at, one.number));
-    let mut open: Vec<Sighting> = Vec::new();
-    let mut seen: Vec<(String, Option<String>)> = Vec::new();
+    let mut open: Vec<(Sighting, Path)> = Vec::new();
+    let mut seen: Vec<Seen> = Vec::new();
     let mut of: Option<&str> = None;
     for entry in &entries {
         if of != Some(entry.state.as_str()) {
@@ -88,50 +89,98 @@ fn way_in(
             };
             of = Some(entry.state.as_str());
         }
-        for sighting in &mut open {
-            let still =
-                seen.iter().any(|(part, place)| sighting.part == *part && sighting.place == *place);
-            match still {
-                true => sighting.last_seen = entry.at,
-                false => sighting.gone_since = Some(entry.at),
+        let mut still = Vec::new();
+        for (mut sighting, path) in open {
+            if seen.iter().any(|one| one.is(&sighting)) {
+                sighting.last_seen = entry.at;
+            } else if !may_be_there(store, &latest.machine, &entry.state, &sighting, &path)? {
+                sighting.gone_since = Some(entry.at);
+                all.push(sighting);
+                continue;
             }
+            still.push((sighting, path));
         }
-        let (gone, still) = open.into_iter().partition(|one| one.gone_since.is_some());
-        all.extend::<Vec<Sighting>>(gone);
         open = still;
-        for (part, place) in &seen {
-            if !open.iter().any(|one| one.part == *part && one.place == *place) {
-                open.push(Sighting {
+        for one in &seen {
+            if !open.iter().any(|(open, _)| one.is(open)) {
+                let sighting = Sighting {
                     machine: latest.machine.clone(),
                     host: entry.who.host.clone().unwrap_or_else(|| latest.machine.clone()),
-                    part: part.clone(),
-                    place: place.clone(),
+                    part: one.part.clone(),
+                    place: one.place.clone(),
                     first_seen: entry.at,
                     last_seen: entry.at,
                     gone_since: None,
-                });
+                };
+                open.push((sighting, one.path.clone()));
             }
         }
     }
-    all.extend(open);
+    all.extend(open.into_iter().map(|(sighting, _)| sighting));
     Ok(all)
 }
 
+/// A part in a state.
+struct Seen {
+    /// What it is called.
+    part: String,
+    /// Where it sits.
+    place: Option<String>,
+    /// The values that make parts of its kind themselves, by their path as it is declared.
+    path: Path,
+}
+
+impl Seen {
+    fn is(&self, sighting: &Sighting) -> bool {
+        sighting.part == self.part && sighting.place == self.place
+    }
+}
+
+/// Whether a part that was seen before may be there, though a state does not show it: its list was not seen whole, or
+/// who sits in its place was not told.
+fn may_be_there(
+    store: &dyn Store,
+    machine: &str,
+    state: &str,
+    sighting: &Sighting,
+    path: &Path,
+) -> Result<bool, StoreError> {
+    let report = store.values(machine, state, &Asked::paths(std::slice::from_ref(path)))?;
+    let found = find_all(&report, path);
+    let in_its_place = |hit: &Hit<'_>| match hit.value {
+        HitValue::Fact(fact) => fact.missing().is_some() && place(hit.record) == sighting.place,
+        HitValue::MissingList(_) => true,
+        HitValue::EmptyList(_) => false,
+    };
+    Ok(path.not_surveyed(&report).is_some()
+        || !found.hidden.is_empty()
+        || found.hits.iter().any(in_its_place))
+}
+
 /// The parts that are this one, each with what it is called and where it sits.
-fn parts(report: &Report, text: &str) -> Vec<(String, Option<String>)> {
+fn parts(report: &Report, text: &str) -> Vec<Seen> {
     let mut found = Vec::new();
-    report.walk(&mut |_, _, met| {
+    report.walk(&mut |at, _, met| {
         let Met::Record(record) = met else { return };
-        let is = |field: &usize| {
-            let own = fact_at(record, *field).and_then(tectum_report::declare::AnyFact::text);
+        let is = |field: &&usize| {
+            let own = fact_at(record, **field).and_then(tectum_report::declare::AnyFact::text);
             own.is_some_and(|own| own.eq_ignore_ascii_case(text))
         };
-        let identity = record.shape().identity;
-        if identity.iter().any(|one| one.fields.iter().any(is)) {
-            found.push((named(record), place(record)));
+        let shape = record.shape();
+        let own = shape.identity.iter().flat_map(|one| one.fields).find(is);
+        let name = own.and_then(|field| shape.fields.get(*field));
+        if let Some(path) = name.and_then(|field| declared(at.as_str(), field.name)) {
+            found.push(Seen { part: named(record), place: place(record), path });
         }
     });
     found
+}
+
+/// The path of a field of parts at a pointer, whichever they are.
+fn declared(at: &str, field: &str) -> Option<Path> {
+    let is_number = |name: &str| name.bytes().all(|sign| sign.is_ascii_digit());
+    let names = at.split('/').skip(1).map(|name| if is_number(name) { "*" } else { name });
+    names.chain([field]).collect::<Vec<_>>().join(".").parse().ok()
 }
 
 /// What a part is called without the kernel's name, which is another on the next boot.

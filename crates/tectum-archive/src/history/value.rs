@@ -9,8 +9,9 @@ use jiff::Timestamp;
 use serde::Serialize;
 use tectum_report::{
     Report,
+    declare::{Node, fields},
     leaf::{JsonForm, Unit},
-    query::{Named, Path, find, standing},
+    query::{Named, Path, find_all, standing},
 };
 
 use super::{Span, see};
@@ -66,7 +67,7 @@ pub fn history(store: &dyn Store, machine: &str, paths: &[Path]) -> Result<Vec<T
         let latest = crate::written::readings(store.observation(machine, last.number)?)
             .map_err(|cause| StoreError::Report { machine: machine.to_owned(), cause })?;
         let any = paths.iter().any(|path| {
-            path.begins_in("readings") || !values(&latest, "readings", path).is_empty()
+            path.begins_in("readings") || !Seen::of(&latest, "readings", path).values.is_empty()
         });
         if any {
             told.extend(of_looks(store, machine, &entries, paths)?);
@@ -83,18 +84,19 @@ fn of_states(
     paths: &[Path],
 ) -> Result<Vec<Told>, StoreError> {
     let asked = Asked::paths(paths);
-    let mut known: HashMap<&str, Vec<Value>> = HashMap::new();
+    let mut known: HashMap<&str, Seen> = HashMap::new();
     let mut spans: BTreeMap<String, Vec<Span>> = BTreeMap::new();
     let mut order: Vec<String> = Vec::new();
     for entry in entries {
         if !known.contains_key(entry.state.as_str()) {
             let report = store.values(machine, &entry.state, &asked)?;
-            let found = paths.iter().flat_map(|path| values(&report, "inventory", path)).collect();
-            known.insert(&entry.state, found);
+            let mut seen = Seen::default();
+            paths.iter().for_each(|path| seen.see(&report, "inventory", path));
+            known.insert(&entry.state, seen);
         }
-        let seen = known.get(entry.state.as_str()).into_iter().flatten();
+        let Some(seen) = known.get(entry.state.as_str()) else { continue };
         let mut here = BTreeSet::new();
-        for value in seen {
+        for value in &seen.values {
             here.insert(value.path.as_str());
             let Some(exact) = &value.exact else { continue };
             if !spans.contains_key(&value.path) {
@@ -102,8 +104,9 @@ fn of_states(
             }
             see(spans.entry(value.path.clone()).or_default(), exact, entry.at);
         }
-        // A part that is gone is not what it was any more.
-        for (_, own) in spans.iter_mut().filter(|(path, _)| !here.contains(path.as_str())) {
+        // A part that is gone is not what it was any more; one that could not be seen may be there.
+        let gone = |path: &str| !here.contains(path) && !seen.hides(path);
+        for (_, own) in spans.iter_mut().filter(|(path, _)| gone(path)) {
             if let Some(last) = own.last_mut() {
                 last.otherwise_since.get_or_insert(entry.at);
             }
@@ -131,7 +134,7 @@ fn of_looks(
         let observation = store.observation(machine, entry.number)?;
         let report = crate::written::readings(observation)
             .map_err(|cause| StoreError::Report { machine: machine.to_owned(), cause })?;
-        for value in paths.iter().flat_map(|path| values(&report, "readings", path)) {
+        for value in paths.iter().flat_map(|path| Seen::of(&report, "readings", path).values) {
             let row = *rows.entry(value.path.clone()).or_insert_with(|| {
                 told.push(Told { path: value.path.clone(), spans: Vec::new(), series: None });
                 told.len() - 1
@@ -152,26 +155,61 @@ fn of_looks(
     Ok(told)
 }
 
-/// The values at a path, by names that stand.
-fn values(report: &Report, root: &str, path: &Path) -> Vec<Value> {
-    let hits: BTreeSet<String> = find(report, path).into_iter().map(|hit| hit.at).collect();
-    let mut values = Vec::new();
-    if hits.is_empty() {
-        return values;
+/// What a look or state shows.
+#[derive(Default)]
+struct Seen {
+    values: Vec<Value>,
+    /// What nobody could see into, by paths of names that stand: lists that are not known, or not whole, and sections
+    /// that are not there.
+    hidden: Vec<String>,
+}
+
+impl Seen {
+    /// What stands at a path.
+    fn of(report: &Report, root: &str, path: &Path) -> Self {
+        let mut seen = Self::default();
+        seen.see(report, root, path);
+        seen
     }
-    let wanted = |at: &str| {
-        let mut from = hits.range::<str, _>((Bound::Included(at), Bound::Unbounded));
-        from.next().is_some_and(|hit| hit.starts_with(at))
-    };
-    standing(report, root, Named::ByIdentity, &wanted, &mut |_| {}, &mut |one| {
-        if hits.contains(&one.at) {
-            let leaf = one.fact.leaf_shape();
-            let number = matches!(leaf.form, JsonForm::Unsigned | JsonForm::Signed)
-                .then(|| one.fact.json()?.as_i64())
-                .flatten();
-            let exact = Exact::of(one.fact);
-            values.push(Value { path: one.path, exact, number, unit: leaf.unit });
+
+    /// Whether what was at a path may be there, though it was not seen.
+    fn hides(&self, path: &str) -> bool {
+        let holds = |own: &String| path.strip_prefix(own).is_some_and(|rest| rest.starts_with('.'));
+        self.hidden.iter().any(holds)
+    }
+
+    fn see(&mut self, report: &Report, root: &str, path: &Path) {
+        let found = find_all(report, path);
+        for (name, record) in report.roots().into_iter().filter(|(name, _)| *name == root) {
+            let absent = fields(record).filter(|(_, node)| matches!(node, Node::Absent));
+            let before = if name == "inventory" { String::new() } else { format!("{name}.") };
+            self.hidden.extend(absent.map(|(field, _)| format!("{before}{}", field.name)));
         }
-    });
-    values
+        let lists: BTreeSet<String> = found.hidden.into_iter().map(|(at, _)| at).collect();
+        let hits: BTreeSet<String> = found.hits.into_iter().map(|hit| hit.at).collect();
+        let leads = |all: &BTreeSet<String>, at: &str| {
+            let mut from = all.range::<str, _>((Bound::Included(at), Bound::Unbounded));
+            from.next().is_some_and(|first| first.starts_with(at))
+        };
+        let wanted = |at: &str| leads(&hits, at) || leads(&lists, at);
+        let hidden = &mut self.hidden;
+        let values = &mut self.values;
+        standing(
+            report,
+            root,
+            Named::ByIdentity,
+            &wanted,
+            &mut |list| hidden.extend(list.elements.is_none().then_some(list.path)),
+            &mut |one| {
+                if hits.contains(&one.at) {
+                    let leaf = one.fact.leaf_shape();
+                    let number = matches!(leaf.form, JsonForm::Unsigned | JsonForm::Signed)
+                        .then(|| one.fact.json()?.as_i64())
+                        .flatten();
+                    let exact = Exact::of(one.fact);
+                    values.push(Value { path: one.path, exact, number, unit: leaf.unit });
+                }
+            },
+        );
+    }
 }

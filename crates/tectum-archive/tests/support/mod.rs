@@ -6,7 +6,7 @@
 pub mod made;
 pub mod server;
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use jiff::{SignedDuration, Timestamp};
 use serde_json::json;
@@ -17,6 +17,8 @@ use tectum_archive::{
 };
 use tectum_report::{
     Report,
+    declare::Parts,
+    fact::{Gap, Why},
     finding::{Judgement, Limits},
 };
 
@@ -45,6 +47,21 @@ pub struct Machine {
     pub memory_free: u64,
     /// So large that another byte is not seen in any rounded number.
     pub rom_bytes: u64,
+    /// What whoever looks cannot see.
+    pub hidden: BTreeSet<Hidden>,
+}
+
+/// What a look at a machine may not be able to see.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Hidden {
+    /// Which modules there are.
+    Modules,
+    /// The serial numbers of disks.
+    Serials,
+    /// Anything of storage.
+    Storage,
+    /// The firmware's version.
+    Version,
 }
 
 impl Machine {
@@ -66,6 +83,7 @@ impl Machine {
                 .collect(),
             memory_free: 1000,
             rom_bytes: 12_884_901_888,
+            hidden: BTreeSet::new(),
         }
     }
 
@@ -82,6 +100,13 @@ impl Machine {
         let mut report = made::empty();
         report.taken.at = at;
         report.taken.subject = "live".into();
+        // Where nobody sees a part there is none, unless it is hidden.
+        if let Some(memory) = &mut report.inventory.memory {
+            memory.modules = Parts::known(Vec::new(), made::evidence());
+        }
+        if let Some(storage) = &mut report.inventory.storage {
+            storage.disks = Parts::known(Vec::new(), made::evidence());
+        }
         let mut set = |pointer: String, value: serde_json::Value| {
             made::set(&mut report, &pointer, &value);
         };
@@ -109,7 +134,30 @@ impl Machine {
             set(format!("{at}/serial"), json!(serial));
         }
         set("/readings/memory/available_bytes".into(), json!(self.memory_free));
+        self.hide(&mut report);
         report
+    }
+}
+
+impl Machine {
+    /// Takes out what is not to be seen.
+    fn hide(&self, report: &mut Report) {
+        let gap = || Gap::new(Why::Permission);
+        for hidden in &self.hidden {
+            match hidden {
+                Hidden::Modules => {
+                    report.inventory.memory.as_mut().unwrap().modules = Parts::missing(gap());
+                }
+                Hidden::Serials => {
+                    for row in 0..self.disks.len() {
+                        let at = format!("/inventory/storage/disks/{row}/serial");
+                        made::gap_at(report, &at, gap());
+                    }
+                }
+                Hidden::Storage => report.inventory.storage = None,
+                Hidden::Version => made::gap_at(report, "/inventory/firmware/version", gap()),
+            }
+        }
     }
 }
 

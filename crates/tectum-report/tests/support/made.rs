@@ -7,7 +7,8 @@ use tectum_report::{
     fact::{Evidence, Gap, saying},
 };
 
-fn evidence() -> Evidence {
+/// What says what is made up.
+pub fn evidence() -> Evidence {
     Evidence::new("/proc/x".into(), saying!("a-rule", "a rule"))
 }
 
