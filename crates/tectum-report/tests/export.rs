@@ -271,6 +271,28 @@ fn a_bill_of_materials_is_valid_and_its_references_lead_somewhere() {
     }
 }
 
+/// Whoever reads a bill of materials sees whether there may be parts that nobody could see.
+#[test]
+fn a_bill_of_materials_says_whether_it_is_whole() {
+    let incomplete = |report: &Report| {
+        let mut said = Value::Null;
+        exported(report, |one| {
+            said = cyclonedx::document(one, "tectum 0.1.0")["compositions"].clone();
+        });
+        said
+    };
+    let says = json!([{ "aggregate": "incomplete", "assemblies": ["machine"] }]);
+    assert_eq!(incomplete(&made::empty()), says, "no list is known");
+    let (mut full, _, _) = filled();
+    assert_eq!(incomplete(&full), Value::Null);
+    let memory = (full.inventory.memory.take(), full.readings.memory.take());
+    assert_eq!(incomplete(&full), says, "a section is not there");
+    (full.inventory.memory, full.readings.memory) = memory;
+    let disks = &mut full.inventory.storage.as_mut().unwrap().disks;
+    *disks = std::mem::take(disks).in_part(Some(Gap::new(Why::TooMany)));
+    assert_eq!(incomplete(&full), says, "not all disks are known");
+}
+
 #[cfg(feature = "sqlite")]
 mod database {
     use rusqlite::Connection;

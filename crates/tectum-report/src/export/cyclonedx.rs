@@ -15,10 +15,14 @@ use serde_json::{Map, Value, json};
 use super::{
     Exported,
     part::{Part, parts},
+    table_named,
 };
 use crate::{
     declare::{AnyFact, Shape, fact_named, link},
+    fact::Why,
     model::Inventory,
+    query::{HitValue, Path, find_all},
+    report::Report,
 };
 
 /// Tables whose rows are components, the type of those, and the fields that hold a name and a version.
@@ -79,7 +83,7 @@ pub fn document(exported: Exported<'_>, tool: &str) -> Value {
         components.push(component(part, kind, names, versions));
     }
     let (name, version) = tool.split_once(' ').unwrap_or((tool, ""));
-    json!({
+    let mut bill = json!({
         "$schema": "http://cyclonedx.org/schema/bom-1.6.schema.json",
         "bomFormat": "CycloneDX",
         "specVersion": "1.6",
@@ -94,7 +98,33 @@ pub fn document(exported: Exported<'_>, tool: &str) -> Value {
         },
         "components": components,
         "dependencies": dependencies(&exported, &by_pointer),
-    })
+    });
+    if lacks_parts(report)
+        && let Some(bill) = bill.as_object_mut()
+    {
+        let machine = json!({ "aggregate": "incomplete", "assemblies": [MACHINE] });
+        bill.insert("compositions".into(), json!([machine]));
+    }
+    bill
+}
+
+/// Whether parts may be there that are no components, as nobody could see them: a list of them is not known, or not
+/// whole, or its section is not there.
+fn lacks_parts(report: &Report) -> bool {
+    let tables = COMPONENTS.iter().filter_map(|(name, ..)| table_named(name));
+    let paths = tables.filter(|table| table.listed).filter_map(|table| {
+        let path: Path = table.path.parse().ok()?;
+        Some(path)
+    });
+    let hidden = |path: Path| {
+        let found = find_all(report, &path);
+        let missing = found.hits.iter().any(|hit| match hit.value {
+            HitValue::MissingList(gap) => gap.why != Why::NotApplicable,
+            _ => false,
+        });
+        missing || !found.hidden.is_empty() || path.not_surveyed(report).is_some()
+    };
+    paths.into_iter().any(hidden)
 }
 
 /// Which machine it is.
