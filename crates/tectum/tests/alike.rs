@@ -77,7 +77,8 @@ impl Forms {
         let mut answers = self.answers(words).into_iter();
         let (_, first) = answers.next().unwrap();
         for (form, other) in answers {
-            assert_eq!((other.status, &other.out), (first.status, &first.out), "{form}: {words:?}");
+            let said = (other.status, &other.out);
+            assert_eq!(said, (first.status, &first.out), "{form}: {words:?}: {}", other.err);
             assert_eq!(reasons(&other), reasons(&first), "{form}: {words:?}");
         }
         first

@@ -523,6 +523,55 @@ fn set_modes(path: &Path, folder: u32, file: u32) {
     fs::set_permissions(path, fs::Permissions::from_mode(folder)).unwrap();
 }
 
+/// Whoever reads brings the index up to date, and others read and save meanwhile.
+#[rstest]
+#[case::with_an_index(false)]
+#[case::without_one(true)]
+fn twenty_processes_that_read_at_once_are_all_answered(#[case] lost: bool) {
+    for _ in 0..2 {
+        let place = Place::new();
+        for number in 1..=3 {
+            let host = format!("tide-{number}");
+            let with = [
+                ("gannet", host.as_str()),
+                ("MS-F2240-00731", &format!("MS-F2240-0080{number}")),
+                ("0e6a2d9f1c33", &format!("0e6a2d9f1c8{number}")),
+            ];
+            dated(&place, "demo:gannet-before", "one.json", "2026-05-12", &with);
+            assert_eq!(place.run(&["save", "one.json", "--quiet"]).status, 0);
+        }
+        let index = place.path("archive/index.sqlite");
+        if lost {
+            fs::remove_file(&index).unwrap();
+        }
+        let begun = (0..20).map(|number| {
+            let words: &[&str] = match number % 5 {
+                0 => &["save", "one.json", "--quiet"],
+                1 => &["fleet", "--format", "csv"],
+                _ => &["get", "machine.hostname", "--from", "tide-2"],
+            };
+            let program = env!("CARGO_BIN_EXE_tectum");
+            let mut command = Command::new(program);
+            command.current_dir(place.root()).env_clear().args(words);
+            command.env("TECTUM_ARCHIVE_LOCATION", place.path("archive")).env("TZ", "UTC");
+            command.stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().unwrap()
+        });
+        let begun: Vec<_> = begun.collect();
+        for (number, process) in begun.into_iter().enumerate() {
+            let ended = process.wait_with_output().unwrap();
+            let said = String::from_utf8_lossy(&ended.stderr);
+            assert_eq!((ended.status.code(), &*said), (Some(0), ""), "{number}");
+            let out = String::from_utf8_lossy(&ended.stdout);
+            match number % 5 {
+                0 => {}
+                1 => assert_eq!(out.lines().count(), 4, "{out}"),
+                _ => assert_eq!(out, "tide-2\n"),
+            }
+        }
+        assert!(index.is_file(), "and the index is there for the next one");
+    }
+}
+
 #[test]
 fn twenty_processes_that_save_at_once_lose_nothing() {
     let place = Place::new();

@@ -76,8 +76,10 @@ pub(super) fn how_read(source: &str, report: &Report) -> Option<String> {
     let first = report.sources.partition_point(|one| *one.path < *source);
     let read = report.sources.get(first).filter(|one| *one.path == *source)?;
     let bytes = read.bytes.filter(|bytes| *bytes > 0).map(|bytes| format!("{bytes} bytes"));
-    // What took no time to speak of is answered by a recording.
-    let time = read.elapsed_us.filter(|time| *time > 0).map(|time| format!("{time} µs"));
+    let time = read.elapsed_us.map(|time| match time {
+        0 => "less than 5 µs".to_owned(),
+        time => format!("{time} µs"),
+    });
     let outcome = match &read.outcome {
         Outcome::Done => None,
         other => Some(other.to_string()),

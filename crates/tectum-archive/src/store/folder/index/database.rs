@@ -8,6 +8,9 @@ use rustix::fs::{CWD, FileType, Mode};
 /// Made anew whenever what it holds changes.
 const KIND: i64 = 3;
 
+/// Others bring it up to date in less.
+const PATIENCE: Duration = Duration::from_secs(30);
+
 const TABLES: &str = "
 CREATE TABLE machine (
     key TEXT PRIMARY KEY,
@@ -55,6 +58,7 @@ pub(super) fn beside(path: &Path) -> Result<Option<Connection>, rusqlite::Error>
     let owner = Mode::RUSR | Mode::WUSR;
     let _ = rustix::fs::mknodat(CWD, path, FileType::RegularFile, owner, 0);
     let database = Connection::open(path)?;
+    database.busy_timeout(PATIENCE)?;
     if database.is_readonly(rusqlite::MAIN_DB)? {
         return Ok(None);
     }
@@ -74,12 +78,20 @@ pub(super) fn in_memory() -> Result<Connection, rusqlite::Error> {
 }
 
 fn prepared(database: &Connection) -> Result<(), rusqlite::Error> {
-    database.busy_timeout(Duration::from_secs(30))?;
-    let kind: i64 = database.pragma_query_value(None, "user_version", |row| row.get(0))?;
-    if kind == KIND {
+    database.busy_timeout(PATIENCE)?;
+    let is_prepared = || -> Result<bool, rusqlite::Error> {
+        let kind: i64 = database.pragma_query_value(None, "user_version", |row| row.get(0))?;
+        Ok(kind == KIND)
+    };
+    if is_prepared()? {
         return Ok(());
     }
-    let make = "BEGIN IMMEDIATE; DROP TABLE IF EXISTS machine; DROP TABLE IF EXISTS observation; \
+    database.execute_batch("BEGIN IMMEDIATE")?;
+    // Somebody else may have made it while this one waited.
+    if is_prepared()? {
+        return database.execute_batch("COMMIT");
+    }
+    let make = "DROP TABLE IF EXISTS machine; DROP TABLE IF EXISTS observation; \
                 DROP TABLE IF EXISTS file; DROP TABLE IF EXISTS fresh;";
     database.execute_batch(&format!("{make} {TABLES} PRAGMA user_version = {KIND}; COMMIT"))
 }

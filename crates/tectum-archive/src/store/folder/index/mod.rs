@@ -13,7 +13,7 @@ use std::{
     time::{Duration, SystemTime},
 };
 
-use rusqlite::{Connection, OptionalExtension, params};
+use rusqlite::{Connection, ErrorCode, OptionalExtension, TransactionBehavior, params};
 
 use self::{
     database::{beside, in_memory},
@@ -51,14 +51,10 @@ impl Index {
         let database = match beside(&path) {
             Ok(Some(database)) => database,
             Ok(None) => in_memory().map_err(failed(archive))?,
-            Err(_) => {
-                // What cannot be used is made of the files anyway. Where that cannot be written it is kept
-                // in memory.
-                let _ = std::fs::remove_file(&path);
-                match beside(&path) {
-                    Ok(Some(database)) => database,
-                    Ok(None) | Err(_) => in_memory().map_err(failed(archive))?,
-                }
+            Err(cause) => {
+                // What is damaged is made of the files anyway. Where that cannot be written it is kept in memory.
+                let again = if is_damage(&cause) { made_anew(&path) } else { None };
+                again.map_or_else(in_memory, Ok).map_err(failed(archive))?
             }
         };
         Ok(Self { archive: archive.to_owned(), database })
@@ -66,15 +62,35 @@ impl Index {
 
     /// Makes the index what the files say now.
     pub(super) fn refresh(&mut self) -> Result<(), StoreError> {
-        let again = match self.refreshed() {
-            // It can be lost without loss.
-            Err(StoreError::Index { .. }) => true,
-            other => return other,
-        };
-        debug_assert!(again);
-        let _ = std::fs::remove_file(self.archive.join(INDEX));
-        self.database = in_memory().map_err(failed(&self.archive))?;
-        self.refreshed()
+        match self.refreshed() {
+            // It can be lost without loss. One that is only held by others, or that one of them removed, is theirs.
+            Err(StoreError::Index { path, cause }) => {
+                let again = if is_damage(&cause) { made_anew(&path) } else { None };
+                self.database = again.map_or_else(in_memory, Ok).map_err(failed(&self.archive))?;
+                self.refreshed()
+            }
+            other => other,
+        }
+    }
+
+    /// Does what reads and then changes it, alone among those who change it: one who reads first and waits then for
+    /// another who does so too would wait for ever, and is told at once that it is locked.
+    fn alone<T>(
+        &mut self,
+        work: impl FnOnce(&Connection) -> Result<T, StoreError>,
+    ) -> Result<T, StoreError> {
+        let failed = failed(&self.archive);
+        if self.database.is_autocommit() {
+            let immediate = TransactionBehavior::Immediate;
+            let own = self.database.transaction_with_behavior(immediate).map_err(&failed)?;
+            let done = work(&own)?;
+            own.commit().map_err(&failed)?;
+            return Ok(done);
+        }
+        let own = self.database.savepoint().map_err(&failed)?;
+        let done = work(&own)?;
+        own.commit().map_err(&failed)?;
+        Ok(done)
     }
 
     fn refreshed(&mut self) -> Result<(), StoreError> {
@@ -104,14 +120,15 @@ impl Index {
             return Ok(());
         }
         let archive = self.archive.clone();
-        let transaction = self.database.savepoint().map_err(&failed)?;
-        for key in known.keys() {
-            forget(&transaction, key).map_err(&failed)?;
-        }
-        for (key, stamp) in changed {
-            bring_up_to_date(&transaction, &archive, &key, stamp)?;
-        }
-        transaction.commit().map_err(&failed)
+        self.alone(|database| {
+            for key in known.keys() {
+                forget(database, key).map_err(&failed)?;
+            }
+            for (key, stamp) in changed {
+                bring_up_to_date(database, &archive, &key, stamp)?;
+            }
+            Ok(())
+        })
     }
 
     /// Does what asks and changes it several times in one go, alone among those who change it; and whether the
@@ -170,9 +187,8 @@ impl Index {
         if now.is_some() && now == known {
             return Ok(());
         }
-        let transaction = self.database.savepoint().map_err(&failed)?;
-        bring_up_to_date(&transaction, &self.archive, key, now.unwrap_or(0))?;
-        transaction.commit().map_err(&failed)
+        let archive = self.archive.clone();
+        self.alone(|database| bring_up_to_date(database, &archive, key, now.unwrap_or(0)))
     }
 
     /// The machines that have this host name, serial number, system UUID, machine id or key.
@@ -200,18 +216,19 @@ impl Index {
         let failed = failed(&self.archive);
         let own = stamp(&Machine::at(&self.archive, key).looks()).unwrap_or(0);
         let machines = stamp(&self.archive.join(MACHINES));
-        let transaction = self.database.savepoint().map_err(&failed)?;
-        insert(&transaction, key, &added.last.look, added.entry).map_err(&failed)?;
-        keep_files(&transaction, key, added.files).map_err(&failed)?;
-        let entries = entries_of(&transaction, key).map_err(&failed)?;
-        let overview = Some(added.overview.clone());
-        let overview = latest_of(&entries)
-            .filter(|one| one.number != added.entry.number)
-            .map_or(overview, |_| None);
-        summarise(&transaction, &self.archive, key, own, &entries, overview)?;
-        keep_last(&transaction, key, &added.last).map_err(&failed)?;
-        set_fresh(&transaction, Some(saved), machines).map_err(&failed)?;
-        transaction.commit().map_err(&failed)
+        let archive = self.archive.clone();
+        self.alone(|database| {
+            insert(database, key, &added.last.look, added.entry).map_err(&failed)?;
+            keep_files(database, key, added.files).map_err(&failed)?;
+            let entries = entries_of(database, key).map_err(&failed)?;
+            let overview = Some(added.overview.clone());
+            let overview = latest_of(&entries)
+                .filter(|one| one.number != added.entry.number)
+                .map_or(overview, |_| None);
+            summarise(database, &archive, key, own, &entries, overview)?;
+            keep_last(database, key, &added.last).map_err(&failed)?;
+            set_fresh(database, Some(saved), machines).map_err(&failed)
+        })
     }
 
     /// What the look of a machine is called that saw a state first.
@@ -341,6 +358,30 @@ pub(super) struct Added<'a> {
     pub(super) overview: &'a Overview,
     /// Files that are whole, with their checksums.
     pub(super) files: &'a BTreeMap<String, i64>,
+}
+
+/// Whether an index is no such index, or not whole, and so of use to nobody. One that is held by others, or cannot be
+/// read just now, is not: to remove it would take it from them.
+fn is_damage(cause: &rusqlite::Error) -> bool {
+    match cause.sqlite_error_code() {
+        // An error that has no code of its own is a table that is not there.
+        Some(code) => matches!(
+            code,
+            ErrorCode::DatabaseCorrupt
+                | ErrorCode::NotADatabase
+                | ErrorCode::ConstraintViolation
+                | ErrorCode::TypeMismatch
+                | ErrorCode::Unknown
+        ),
+        // What stands in it is of another kind than it must be.
+        None => true,
+    }
+}
+
+/// The index beside the files, made anew; nothing where it cannot be.
+fn made_anew(path: &Path) -> Option<Connection> {
+    let _ = std::fs::remove_file(path);
+    beside(path).ok().flatten()
 }
 
 fn failed(archive: &Path) -> impl Fn(rusqlite::Error) -> StoreError + use<> {
