@@ -193,6 +193,18 @@ fn side_by_side_it_is_a_gap(#[case] path: &str, #[case] list: &str) {
     assert_eq!(gaps, [list]);
 }
 
+/// Readings name parts of the inventory: these are known where nobody knows the readings.
+#[rstest]
+#[case("storage.disks.*.name", 0)]
+#[case("readings.storage.disks.*.name", 1)]
+#[case("storage.disks.*.reads", 1)]
+fn what_stands_in_the_inventory_needs_no_reading(#[case] path: &str, #[case] gaps: usize) {
+    let mut report = made::empty();
+    made::set(&mut report, "/inventory/storage/disks/0/name", &json!("sda"));
+    let path: Path = path.parse().unwrap();
+    assert_eq!(find_all(&report, &path).hidden.len(), gaps);
+}
+
 #[test]
 fn a_section_that_was_left_out_is_told() {
     let mut report = made::empty();

@@ -70,6 +70,11 @@ pub fn find_all<'a>(report: &'a Report, pattern: &Path) -> Found<'a> {
         let mut way = vec![Step::of(vec![name.into()])];
         descend(root, &format!("/{name}"), &mut way, pattern, &mut found);
     }
+    // Of what stands in the inventory nobody waits for what a reading calls it.
+    let in_inventory = found.hits.iter().any(|hit| hit.at.starts_with("/inventory/"));
+    if in_inventory && pattern.section().is_some() && !pattern.begins_in("readings") {
+        found.hidden.retain(|(at, _)| !at.starts_with("/readings/"));
+    }
     found
 }
 

@@ -1,5 +1,7 @@
 //! Quantities as people read them, by their units; sizes in the steps that the user chose.
 
+use std::collections::{HashMap, HashSet};
+
 use serde_json::Value;
 use tectum_archive::exact::Exact;
 use tectum_report::{
@@ -184,10 +186,15 @@ fn exact(one: &Exact, units: Units) -> String {
 /// Values that stand beside each other: those that read the same and are not the same are told to the last digit.
 pub(crate) fn told_apart(all: &[&Exact], units: Units) -> Vec<String> {
     let told: Vec<String> = all.iter().map(|one| exact(one, units)).collect();
-    let alike = |own: &Exact, words: &String| {
-        all.iter().zip(&told).any(|(other, others)| *other != own && others == words)
-    };
-    let told_exactly = all.iter().zip(&told).map(|(own, words)| match alike(own, words) {
+    // What each reads as that reads the same as another one.
+    let mut first: HashMap<&str, &Exact> = HashMap::new();
+    let mut alike: HashSet<&str> = HashSet::new();
+    for (own, words) in all.iter().zip(&told) {
+        if *first.entry(words).or_insert(own) != *own {
+            alike.insert(words);
+        }
+    }
+    let told_exactly = all.iter().zip(&told).map(|(own, words)| match alike.contains(&**words) {
         true => format!("{words} (exactly {})", own.text()),
         false => words.clone(),
     });
