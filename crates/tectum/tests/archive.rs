@@ -325,7 +325,7 @@ fn what_reads_the_same_and_is_not_is_told_to_the_last_digit() {
     assert_eq!(having[0]["values"], serde_json::json!([960_197_124_096_u64]));
     assert_eq!(having[1]["machines"], serde_json::json!(["tide-3"]));
     let csv = place.run(&["fleet", "--by", path, "--format", "csv"]).out;
-    assert!(csv.contains("tide-3,960197124608\r\n"), "{csv}");
+    assert!(csv.contains("tide-3,960197124608,0\r\n"), "{csv}");
     let many = place.run(&["compare", "tide-*"]);
     assert_eq!(many.status, 1, "{}", many.out);
     assert!(many.out.contains("(exactly 960197124608)"), "{}", many.out);
