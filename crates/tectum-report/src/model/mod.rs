@@ -1,5 +1,6 @@
 //! What a machine is made of, section by section: the one place where fields are declared.
 
+pub(crate) mod also_called;
 mod cpu;
 mod drivers;
 mod filesystems;
