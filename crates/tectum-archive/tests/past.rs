@@ -54,7 +54,14 @@ const MACHINES: u32 = 4;
 const SLOTS: [&str; 2] = ["A1", "B1"];
 const ADDRESSES: [&str; 2] = ["0000:01:00.0 port 0", "0000:01:00.0 port 1"];
 
-const HIDDEN: [Hidden; 4] = [Hidden::Modules, Hidden::Serials, Hidden::Storage, Hidden::Version];
+const HIDDEN: [Hidden; 6] = [
+    Hidden::Modules,
+    Hidden::OtherModules,
+    Hidden::OtherDisks,
+    Hidden::Serials,
+    Hidden::Storage,
+    Hidden::Version,
+];
 
 fn act() -> impl Strategy<Value = Act> {
     let machine = || 0..MACHINES;
@@ -90,12 +97,19 @@ fn hidden(machine: &Machine, path: &str) -> bool {
     let is = |what: Hidden| machine.hidden.contains(&what);
     match path {
         "firmware.version" => is(Hidden::Version),
-        path if path.starts_with("memory.modules.") => is(Hidden::Modules),
+        path if path.starts_with("memory.modules.") => {
+            // The one that is seen says nothing of whether there are others.
+            let others = is(Hidden::OtherModules) && !path.contains(SLOTS[0]);
+            is(Hidden::Modules) || others
+        }
         // Of a disk whose serial number is not told it is seen that one is there; of a drawer that none is.
         path => match path.strip_prefix("storage.disks.").and_then(|it| it.strip_suffix(".serial"))
         {
             Some(address) => {
-                is(Hidden::Storage) || (is(Hidden::Serials) && machine.disks.contains_key(address))
+                let first = machine.disks.keys().next().is_some_and(|first| first == address);
+                is(Hidden::Storage)
+                    || (is(Hidden::Serials) && machine.disks.contains_key(address))
+                    || (is(Hidden::OtherDisks) && !first)
             }
             None => false,
         },
@@ -399,6 +413,31 @@ fn what_moves_is_told_in_numbers() {
         assert_eq!(numbers, [1000, 990, 980, 970, 960, 950]);
         assert_eq!(series.points[3].0, night(3));
     }
+}
+
+#[test]
+fn what_stands_behind_the_part_of_a_list_that_was_seen_is_not_gone() {
+    let folder = tempfile::tempdir().unwrap();
+    let store = FolderStore::open_or_make(folder.path(), true).unwrap();
+    let mut machine = Machine::new(0);
+    // The same state twice: once of a list that was not seen whole, and then of one that was.
+    let nights = [(false, true), (true, true), (false, true), (true, true), (false, false)];
+    for (day, (in_part, there)) in (0..).zip(nights) {
+        machine.hidden = in_part.then_some(Hidden::OtherDisks).into_iter().collect();
+        if !there {
+            machine.disks.remove(ADDRESSES[1]);
+        }
+        save(&store, &machine.report(day)).unwrap();
+    }
+    let told = history(&store, &key_of(&store, 0), &[path("storage.disks.*.serial")]).unwrap();
+    let other = told.iter().find(|one| one.path.contains(ADDRESSES[1])).unwrap();
+    assert_eq!(other.spans.len(), 1, "{other:?}");
+    assert_eq!(other.spans[0].otherwise_since, Some(night(4)));
+    assert_eq!((other.spans[0].last_seen, other.spans[0].observations), (night(2), 2));
+    let way = way_of_a_part(&store, &store.machines().unwrap(), "SKS4-000-1").unwrap();
+    let gone: Vec<_> =
+        way.iter().map(|one| (one.first_seen, one.last_seen, one.gone_since)).collect();
+    assert_eq!(gone, [(night(0), night(2), Some(night(4)))]);
 }
 
 #[test]

@@ -272,10 +272,10 @@ fn of_very_many_lines_of_files_the_first_are_told_and_all_are_counted() {
     let told = place.run(&["find", "kittiwake", "--from", "machine"]);
     assert!(told.out.contains("/etc/fstab, line 200"), "{}", told.out);
     assert!(!told.out.contains("line 201"), "{}", told.out);
-    assert!(told.out.contains("and 250 more lines"), "{}", told.out);
+    assert!(told.out.contains("and 250 more places"), "{}", told.out);
     let json = place.run(&["find", "kittiwake", "--json", "--from", "machine"]);
     assert_eq!(json.out.lines().count(), 200);
-    assert!(json.err.contains("gannet: 250 more lines of its files not told"), "{}", json.err);
+    assert!(json.err.contains("gannet: 250 more texts of its files not told"), "{}", json.err);
 }
 
 #[test]
@@ -360,6 +360,27 @@ fn a_word_of_a_raw_file_that_is_in_no_value_is_told_apart_and_without_its_passwo
     assert!(ran.out.contains("/etc/fstab, line 1"), "{}", ran.out);
     let ran = place.run(&["find", "kittiwake", "--from", "c.tar.zst"]);
     assert!(!ran.out.contains("hush"), "{}", ran.out);
+}
+
+#[rstest]
+#[case::of_another_encoding(b"# Skj\xe6r kittiwake\n", "/etc/fstab, line 1")]
+#[case::that_is_no_text(b"\x01\x02\0\xffkittiwake\0", "/etc/fstab, offset 0x04, 9 bytes")]
+fn a_word_is_found_in_a_file(#[case] content: &[u8], #[case] expected: &str) {
+    let place = Place::with_changed("gannet-before", |tree| tree.file("etc/fstab", content));
+    let ran = place.run(&["find", "kittiwake", "--from", "machine"]);
+    assert!(ran.out.contains(expected), "{}", ran.out);
+    assert!(!ran.out.contains('\u{1}'), "{}", ran.out);
+}
+
+#[test]
+fn a_subject_that_cannot_be_read_is_no_answer_of_a_search() {
+    let place = Place::new();
+    std::fs::write(place.path("broken.json"), "{}").unwrap();
+    for (word, found) in [("SKS4-220417", true), ("no-such-word-anywhere", false)] {
+        let ran = place.run(&["find", word, "--from", GANNET, "--from", "broken.json"]);
+        assert_eq!((ran.status, ran.out.is_empty()), (3, !found), "{}", ran.err);
+        assert!(ran.err.contains("broken.json"), "{}", ran.err);
+    }
 }
 
 #[test]

@@ -6,13 +6,14 @@ use tectum_report::{
     Report,
     compare::label,
     declare::{Record, fact_at},
+    json::origins::Depth,
     query::{Hit, HitValue, Path, find_all},
     walk::Met,
 };
 
 use crate::{
     side_by_side::side_by_side,
-    store::{Asked, Holding, Latest, Store, StoreError},
+    store::{Asked, Entry, Holding, Latest, Store, StoreError, look_in_part},
 };
 
 /// A part in a machine, as long as it was seen there.
@@ -93,7 +94,7 @@ fn way_in(
         for (mut sighting, path) in open {
             if seen.iter().any(|one| one.is(&sighting)) {
                 sighting.last_seen = entry.at;
-            } else if !may_be_there(store, &latest.machine, &entry.state, &sighting, &path)? {
+            } else if !may_be_there(store, &latest.machine, entry, &sighting, &path)? {
                 sighting.gone_since = Some(entry.at);
                 all.push(sighting);
                 continue;
@@ -136,16 +137,17 @@ impl Seen {
     }
 }
 
-/// Whether a part that was seen before may be there, though a state does not show it: its list was not seen whole, or
+/// Whether a part that was seen before may be there, though a look does not show it: its list was not seen whole, or
 /// who sits in its place was not told.
 fn may_be_there(
     store: &dyn Store,
     machine: &str,
-    state: &str,
+    entry: &Entry,
     sighting: &Sighting,
     path: &Path,
 ) -> Result<bool, StoreError> {
-    let report = store.values(machine, state, &Asked::paths(std::slice::from_ref(path)))?;
+    let section: Vec<&str> = path.section().into_iter().collect();
+    let report = look_in_part(store, machine, entry.number, &section, Depth::Reasons)?;
     let found = find_all(&report, path);
     let in_its_place = |hit: &Hit<'_>| match hit.value {
         HitValue::Fact(fact) => fact.missing().is_some() && place(hit.record) == sighting.place,

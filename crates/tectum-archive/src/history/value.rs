@@ -10,6 +10,7 @@ use serde::Serialize;
 use tectum_report::{
     Report,
     declare::{Node, fields},
+    json::origins::Depth,
     leaf::{JsonForm, Unit},
     query::{Named, Path, find_all, standing},
 };
@@ -17,7 +18,7 @@ use tectum_report::{
 use super::{Span, see};
 use crate::{
     exact::Exact,
-    store::{Asked, Entry, Store, StoreError},
+    store::{Asked, Entry, Store, StoreError, look_in_part},
 };
 
 /// What was told of one value over time.
@@ -106,10 +107,23 @@ fn of_states(
         }
         // A part that is gone is not what it was any more; one that could not be seen may be there.
         let gone = |path: &str| !here.contains(path) && !seen.hides(path);
-        for (_, own) in spans.iter_mut().filter(|(path, _)| gone(path)) {
-            if let Some(last) = own.last_mut() {
-                last.otherwise_since.get_or_insert(entry.at);
-            }
+        let open = spans.iter_mut().filter(|(path, _)| gone(path)).filter_map(|(path, own)| {
+            Some((path.as_str(), own.last_mut()?))
+                .filter(|(_, last)| last.otherwise_since.is_none())
+        });
+        let open: Vec<(&str, &mut Span)> = open.collect();
+        if open.is_empty() {
+            continue;
+        }
+        // Why a state does not show all there is stands beside it, look by look.
+        let sections: BTreeSet<&str> =
+            open.iter().filter_map(|(path, _)| path.split('.').next()).collect();
+        let sections: Vec<&str> = sections.into_iter().collect();
+        let report = look_in_part(store, machine, entry.number, &sections, Depth::Reasons)?;
+        let mut whole = Seen::default();
+        paths.iter().for_each(|path| whole.see(&report, "inventory", path));
+        for (_, last) in open.into_iter().filter(|(path, _)| !whole.hides(path)) {
+            last.otherwise_since = Some(entry.at);
         }
     }
     Ok(order

@@ -493,12 +493,41 @@ pub fn look(
 ) -> Result<Report, StoreError> {
     let observation = store.observation(machine, number)?;
     let state = store.state(machine, &observation.state)?;
-    let origins = store
-        .origins_list(machine, number)?
-        .iter()
-        .map(|at| store.origins(machine, at, depth))
-        .collect::<Result<Vec<_>, _>>()?;
-    report(observation, &state, origins)
+    let origins = store.origins_list(machine, number)?;
+    put_together(store, machine, observation, &state, origins.iter(), depth)
+}
+
+/// The same, of some sections of the inventory; others may stand in it.
+///
+/// # Errors
+/// What stands in the way of reading a piece of it.
+pub(crate) fn look_in_part(
+    store: &dyn Store,
+    machine: &str,
+    number: u64,
+    sections: &[&str],
+    depth: Depth,
+) -> Result<Report, StoreError> {
+    let observation = store.observation(machine, number)?;
+    let digest = observation.state.as_str();
+    let text = store.state_text_in_part(machine, digest, sections)?;
+    let state = state_of(&|| format!("state {digest} of {machine}"), digest, &text)?;
+    let origins = store.origins_list(machine, number)?;
+    let wanted = origins.iter().filter(|at| sections.contains(&at.section.as_str()));
+    put_together(store, machine, observation, &state, wanted, depth)
+}
+
+fn put_together<'a>(
+    store: &dyn Store,
+    machine: &str,
+    observation: Observation,
+    state: &State,
+    origins: impl Iterator<Item = &'a PieceAt>,
+    depth: Depth,
+) -> Result<Report, StoreError> {
+    let origins =
+        origins.map(|at| store.origins(machine, at, depth)).collect::<Result<Vec<_>, _>>()?;
+    report(observation, state, origins)
         .map_err(|cause| StoreError::Report { machine: machine.to_owned(), cause })
 }
 

@@ -56,6 +56,10 @@ pub struct Machine {
 pub enum Hidden {
     /// Which modules there are.
     Modules,
+    /// Which modules there are beside the first.
+    OtherModules,
+    /// Which disks there are beside the first.
+    OtherDisks,
     /// The serial numbers of disks.
     Serials,
     /// Anything of storage.
@@ -148,8 +152,19 @@ impl Machine {
                 Hidden::Modules => {
                     report.inventory.memory.as_mut().unwrap().modules = Parts::missing(gap());
                 }
+                Hidden::OtherModules => {
+                    let modules = &mut report.inventory.memory.as_mut().unwrap().modules;
+                    let first = modules.iter().take(1).cloned().collect();
+                    *modules = Parts::known(first, made::evidence()).in_part(Some(gap()));
+                }
+                Hidden::OtherDisks => {
+                    let disks = &mut report.inventory.storage.as_mut().unwrap().disks;
+                    let first = disks.iter().take(1).cloned().collect();
+                    *disks = Parts::known(first, made::evidence()).in_part(Some(gap()));
+                }
                 Hidden::Serials => {
-                    for row in 0..self.disks.len() {
+                    let shown = report.inventory.storage.as_ref().unwrap().disks.len();
+                    for row in 0..shown {
                         let at = format!("/inventory/storage/disks/{row}/serial");
                         made::gap_at(report, &at, gap());
                     }

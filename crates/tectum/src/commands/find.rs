@@ -1,53 +1,30 @@
 //! `tectum find`: everything that has a word in it.
 
+mod raw;
+
 use crate::page::Page;
 use crate::render::safe;
-use std::{
-    collections::{BTreeSet, HashMap, HashSet},
-    io::Write,
-    path::PathBuf,
-    sync::Arc,
-};
+use std::{collections::BTreeSet, io::Write, path::PathBuf, sync::Arc};
 
 use serde_json::{Value, json};
 use tectum_archive::side_by_side::side_by_side;
 use tectum_report::{
-    fact::{Gap, Place},
+    fact::Gap,
     json::print::line_to_writer,
     query::{Path, Search, SearchHit, Selection, find_all, search},
     report::Report,
 };
-use tectum_survey::{formats::mount_option::strip_secrets, survey::Plan};
+use tectum_survey::survey::Plan;
 
 use crate::{
     args::{FindArgs, Units},
-    exit::{DONE, Failure, MISSING, Status},
+    exit::{DONE, FAILED, Failure, MISSING, Status},
     subject::{Depth, Opened, Subject, name_of, open, path, sections_for, subjects_in, surveyed},
     views::{Progress, Terminal, found, quantity::count},
 };
 
-/// The longest file of a capture in whose lines words are looked for, in bytes.
-const LONGEST_FILE: usize = 4 << 20;
-
-/// The most lines of raw files that are told of one subject; of others it is told how many there are.
-const MOST_LINES: usize = 200;
-
-/// A line of a file that has what is searched for, and that no value was read from.
-pub(crate) struct RawLine {
-    /// The file's path on the machine.
-    pub(crate) path: String,
-    /// The line's number, from 1.
-    pub(crate) line: usize,
-    /// The line, without passwords in it.
-    pub(crate) text: String,
-}
-
-/// Such lines: the first of them, and how many more there are.
-#[derive(Default)]
-pub(crate) struct RawLines {
-    pub(crate) first: Vec<RawLine>,
-    pub(crate) more: usize,
-}
+use raw::RawText;
+pub(crate) use raw::RawTexts;
 
 /// What one subject gives.
 struct Looked {
@@ -73,6 +50,7 @@ pub(super) fn run(
     }
     let mut hosts = BTreeSet::new();
     let mut any = false;
+    let mut failed = false;
     let mut unseen = 0;
     let several = subjects.len() > 1;
     let progress = Progress::new(subjects.len());
@@ -87,6 +65,7 @@ pub(super) fn run(
                 Err(failure) if several => {
                     progress.aside(|| terminal.complain(&failure));
                     progress.step();
+                    failed = true;
                     return Ok(());
                 }
                 Err(failure) => return Err(failure),
@@ -95,8 +74,8 @@ pub(super) fn run(
             let selection = (!only.is_empty()).then(|| Selection::of(&looked.report, &only));
             let hits = search(&looked.report, &wanted, selection.as_ref());
             let raw = match only.is_empty() {
-                true => raw_lines(&looked.files, &wanted, &hits),
-                false => RawLines::default(),
+                true => RawTexts::of(&looked.files, &wanted, &hits),
+                false => RawTexts::default(),
             };
             any |= !hits.is_empty() || !raw.first.is_empty();
             unseen += unseen_in(&looked.report, &only);
@@ -114,7 +93,11 @@ pub(super) fn run(
             "nothing found, and {values} could not be seen; `tectum survey --gaps` tells which, and why"
         ));
     }
-    Ok(if any { DONE } else { MISSING })
+    Ok(match (failed, any) {
+        (true, _) => FAILED,
+        (false, true) => DONE,
+        (false, false) => MISSING,
+    })
 }
 
 /// How many values of what is searched there may be that could not be seen.
@@ -148,7 +131,7 @@ fn print(
     subject: &Subject,
     wanted: &Search,
     hits: &[SearchHit<'_>],
-    raw: &RawLines,
+    raw: &RawTexts,
     terminal: &mut Terminal,
 ) -> Result<(), Failure> {
     if args.json {
@@ -161,7 +144,7 @@ fn print(
         }
         out.flush()?;
         if raw.more > 0 {
-            let more = count(raw.more, "more line of its files", "more lines of its files");
+            let more = count(raw.more, "more text of its files", "more texts of its files");
             terminal.remark(&format!("{host}: {more} not told"));
         }
         return Ok(());
@@ -194,67 +177,13 @@ fn hit_json(host: &str, subject: &Subject, hit: &SearchHit<'_>) -> Value {
     })
 }
 
-fn raw_json(host: &str, subject: &Subject, line: &RawLine) -> Value {
+fn raw_json(host: &str, subject: &Subject, one: &RawText) -> Value {
     json!({
         "host": host,
         "subject": subject.text(),
         "in": "file",
-        "value": line.text,
-        "source": line.path,
-        "where": { "line": line.line },
+        "value": one.text,
+        "source": one.path,
+        "where": one.place,
     })
-}
-
-/// What of a file values were found by.
-#[derive(Default)]
-struct Told<'a> {
-    lines: HashSet<u64>,
-    /// What stands somewhere in it.
-    texts: BTreeSet<&'a str>,
-    /// All of it, whatever stands there.
-    whole: bool,
-}
-
-impl Told<'_> {
-    fn holds(&self, number: usize, text: &str) -> bool {
-        let stands = || self.texts.iter().any(|own| text.contains(own));
-        self.whole || self.lines.contains(&(number as u64)) || stands()
-    }
-}
-
-/// Files by what values were found by in them.
-fn told<'a>(hits: &'a [SearchHit<'_>]) -> HashMap<&'a str, Told<'a>> {
-    let mut all: HashMap<&str, Told<'_>> = HashMap::new();
-    for piece in hits.iter().filter_map(|hit| hit.value).flat_map(|(_, fact)| fact.evidence()) {
-        let own = all.entry(&piece.source).or_default();
-        match (&piece.place, piece.raw.as_deref()) {
-            (Some(Place::Line(line)), _) => drop(own.lines.insert(*line)),
-            (_, Some(raw)) => drop(own.texts.insert(raw)),
-            (_, None) => own.whole = true,
-        }
-    }
-    all
-}
-
-/// Lines of files that have what is searched for, but for those that a value was found by.
-fn raw_lines(files: &[(PathBuf, Arc<[u8]>)], wanted: &Search, hits: &[SearchHit<'_>]) -> RawLines {
-    let told = told(hits);
-    let mut lines = RawLines::default();
-    for (path, bytes) in files.iter().filter(|(_, bytes)| bytes.len() <= LONGEST_FILE) {
-        let Ok(text) = std::str::from_utf8(bytes) else { continue };
-        let path = path.display().to_string();
-        let told = told.get(path.as_str());
-        for (number, text) in (1..).zip(text.lines()).filter(|(_, text)| wanted.is_in(text)) {
-            if told.is_some_and(|told| told.holds(number, text)) {
-                continue;
-            }
-            if lines.first.len() < MOST_LINES {
-                let text = strip_secrets(text);
-                lines.first.push(RawLine { path: path.clone(), line: number, text });
-            } else {
-                lines.more += 1;
-            }
-        }
-    }
-    lines
 }

@@ -36,7 +36,7 @@ use crate::{
     views::Terminal,
 };
 
-pub(crate) use find::RawLines;
+pub(crate) use find::RawTexts;
 
 /// Runs a command.
 pub(crate) fn run(cli: &Cli, terminal: &mut Terminal) -> Result<Status, Failure> {

@@ -8,7 +8,7 @@ use tectum_report::{
 };
 
 use super::quantity::{self, field_words};
-use crate::{args::Units, commands::RawLines};
+use crate::{args::Units, commands::RawTexts};
 
 /// The most of a part that is told, in characters.
 const LONGEST: usize = 400;
@@ -16,7 +16,7 @@ const LONGEST: usize = 400;
 pub(crate) fn print(
     host: &str,
     hits: &[SearchHit<'_>],
-    raw: &RawLines,
+    raw: &RawTexts,
     wanted: &Search,
     units: Units,
     page: &mut Page,
@@ -42,12 +42,12 @@ pub(crate) fn print(
     }
     if !raw.first.is_empty() {
         page.paragraph("in files, but in no value:");
-        for line in &raw.first {
-            page.paragraph_of(&format!("{}, line {}", line.path, line.line), Tone::Strong);
-            marked(page.beneath_paragraph(), &line.text, wanted);
+        for one in &raw.first {
+            page.paragraph_of(&format!("{}, {}", one.path, one.place), Tone::Strong);
+            marked(page.beneath_paragraph(), &one.text, wanted);
         }
         if raw.more > 0 {
-            let more = quantity::count(raw.more, "more line", "more lines");
+            let more = quantity::count(raw.more, "more place", "more places");
             page.paragraph(&format!("and {more}; --count tells how many there are in each"));
         }
     }
