@@ -18,7 +18,7 @@ use std::collections::BTreeSet;
 
 use jiff::Timestamp;
 use rstest::rstest;
-use support::{Machine, night, plain, save, server::server, told};
+use support::{Hidden, Machine, night, plain, save, server::server, told};
 use tectum_archive::{
     copy::copy,
     fleet::by_value,
@@ -380,8 +380,11 @@ fn what_machines_share_is_told_of_each_of_them(
 ) {
     let Some(kept) = kind.make() else { return };
     let store = kept.store.as_ref();
-    for number in 1..=5 {
+    for number in 1..=6 {
         let mut machine = Machine::new(number);
+        if number == 6 {
+            machine.hidden = [Hidden::Modules, Hidden::Serials].into();
+        }
         machine.kernel = if number == 5 { "6.12.40".into() } else { "6.12.31".into() };
         let mut report = machine.report(0);
         // The first two say nothing of themselves in their inventories: they are in one state.
@@ -395,13 +398,16 @@ fn what_machines_share_is_told_of_each_of_them(
     }
     let machines = store.machines().unwrap();
     assert_eq!(machines[0].state, machines[1].state);
+    let having = |path: &str| by_value(store, &machines, &path.parse().unwrap()).unwrap();
     let told = |path: &str| -> Vec<(Option<String>, usize)> {
-        let having = by_value(store, &machines, &path.parse().unwrap()).unwrap();
-        having.into_iter().map(|one| (plain(&one.values), one.machines.len())).collect()
+        let having = having(path).into_iter();
+        having.map(|one| (plain(&one.values), one.machines.len())).collect()
     };
     let some = |text: &str| Some(text.to_owned());
-    assert_eq!(told("os.kernel_release"), [(some("6.12.31"), 4), (some("6.12.40"), 1)]);
-    assert_eq!(told("memory.modules.A1.serial").len(), 4);
+    assert_eq!(told("os.kernel_release"), [(some("6.12.31"), 5), (some("6.12.40"), 1)]);
+    assert_eq!(told("memory.modules.A1.serial").len(), 5);
+    let hidden = having("memory.modules.A1.serial").into_iter().find(|one| one.values.is_empty());
+    assert_eq!(hidden.map(|one| one.not_told), Some(1));
     assert_eq!(told("memory.modules.A1.serial")[0], (some("none"), 2));
     assert_eq!(told("*.*.A1.serial"), told("memory.modules.A1.serial"), "every section is read");
     // Of a section fields are chosen; where a pattern names it, all of it is read.
@@ -412,9 +418,10 @@ fn what_machines_share_is_told_of_each_of_them(
         if !within.iter().any(|within| path.starts_with(within)) {
             continue;
         }
-        let answer = told(&path);
-        assert_eq!(answer, told(&format!("{{{section}}}.{rest}")), "{path}");
-        known += usize::from(answer.iter().any(|(value, _)| value.is_some()));
+        // What they do not tell is the same, too.
+        let answer = having(&path);
+        assert_eq!(answer, having(&format!("{{{section}}}.{rest}")), "{path}");
+        known += usize::from(answer.iter().any(|one| !one.values.is_empty()));
     }
     assert!(known > 5, "{known}");
 }

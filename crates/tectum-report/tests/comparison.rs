@@ -18,8 +18,8 @@ use std::collections::BTreeMap;
 use support::{At, filled, hide, set, with};
 use tectum_report::{
     Report,
-    compare::{Change, Comparison, Scope, What, compare},
-    declare::NodeMut,
+    compare::{Change, Comparison, Scope, What, WhichSide, compare},
+    declare::{AnyList, NodeMut},
     fact::{Gap, Why},
 };
 
@@ -169,8 +169,15 @@ fn what_one_side_could_not_see_is_no_change() {
         if results.iter().any(|result| !result.changes.is_empty()) {
             wrong.push(&at.path);
         }
+        // What is not compared where one did not see it, is not told to be the same where neither did.
+        let neither = between(&other, &other);
+        let sides: Vec<WhichSide> = neither.not_compared.iter().map(|one| one.side).collect();
+        let expected = vec![WhichSide::Both; results[0].not_compared.len()];
+        if (neither.changes.len(), sides) != (0, expected) {
+            wrong.push(&at.path);
+        }
     }
-    assert!(wrong.is_empty(), "hidden and told as changes: {wrong:#?}");
+    assert!(wrong.is_empty(), "hidden and told as changes, or not told: {wrong:#?}");
 }
 
 #[test]
@@ -196,6 +203,31 @@ fn a_list_that_one_side_could_not_see_is_no_change() {
         });
         for result in [between(&report, &other), between(&other, &report)] {
             assert_eq!(result.changes, [], "{} seen in part", at.path);
+        }
+        let neither = between(&other, &other);
+        let sides: Vec<WhichSide> = neither.not_compared.iter().map(|one| one.side).collect();
+        assert_eq!((neither.changes.len(), sides), (0, vec![WhichSide::Both]), "{}", at.path);
+    }
+}
+
+#[test]
+fn what_a_list_that_was_seen_whole_did_not_have_is_new_or_gone() {
+    let (report, _, lists) = filled();
+    for at in lists.iter().filter(|at| compared(at)) {
+        let changed = |change: &dyn Fn(&mut dyn AnyList)| {
+            let mut other = report.clone();
+            with(&mut other, at, |node| {
+                let NodeMut::List(list) = node else { panic!("no list at {}", at.path) };
+                change(list);
+            });
+            other
+        };
+        let more = changed(&|list| list.set_hidden_part(Some(Gap::new(Why::Permission))));
+        let none = changed(&|list| list.reorder(&[]));
+        // The one that has more may have others besides; what it has, the other had not.
+        for (before, after, what) in [(&none, &more, What::Added), (&more, &none, What::Removed)] {
+            let result = between(before, after);
+            assert!(all(&result.changes).iter().any(|one| one.what == what), "{}", at.path);
         }
     }
 }

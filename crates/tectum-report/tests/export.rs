@@ -28,6 +28,7 @@ use serde_json::{Value, json};
 use support::{At, filled, hide, set};
 use tectum_report::{
     Report,
+    declare::Parts,
     export::{Exported, csv, cyclonedx, json_lines, json_patch, open_metrics, tables},
     fact::{Gap, Why},
     finding::{Judgement, Limits},
@@ -205,6 +206,43 @@ fn metrics_are_valid_and_stand_once() {
             assert!(families.contains(family), "{name}");
         }
     }
+}
+
+/// Whoever watches a number is not told one that nobody knows: none is not unknown, and some are not all.
+#[rstest]
+fn parts_are_counted_where_all_of_them_are_known() {
+    let count = |report: &Report, kind: &str| {
+        let label = format!("kind=\"{kind}\"");
+        let text = metrics(&[report]);
+        let line =
+            text.lines().find(|line| line.starts_with("tectum_parts") && line.contains(&label));
+        line.map(|line| line.rsplit_once(' ').unwrap().1.to_owned())
+    };
+    assert_eq!(count(&made::empty(), "storage_disks"), None);
+    let (mut report, _, _) = filled();
+    let disks = report.inventory.storage.as_ref().unwrap().disks.len().to_string();
+    assert_eq!(count(&report, "storage_disks"), Some(disks));
+    let partitions = count(&report, "storage_disks_partitions").unwrap();
+    assert!(partitions.parse::<usize>().unwrap() > 0);
+    // Another disk, whose partitions are missing for a reason.
+    let with_another = |why| {
+        let mut other = report.clone();
+        let disks = &mut other.inventory.storage.as_mut().unwrap().disks;
+        let mut all = disks.to_vec();
+        let mut another = all[0].clone();
+        another.partitions = Parts::missing(Gap::new(why));
+        all.push(another);
+        *disks = Parts::known(all, made::evidence());
+        count(&other, "storage_disks_partitions")
+    };
+    assert_eq!(with_another(Why::NotApplicable), Some(partitions));
+    assert_eq!(with_another(Why::Timeout), None);
+    let disks = &mut report.inventory.storage.as_mut().unwrap().disks;
+    *disks = Parts::known(Vec::new(), made::evidence());
+    assert_eq!(count(&report, "storage_disks").as_deref(), Some("0"));
+    let disks = &mut report.inventory.storage.as_mut().unwrap().disks;
+    *disks = std::mem::take(disks).in_part(Some(Gap::new(Why::TooMany)));
+    assert_eq!(count(&report, "storage_disks"), None);
 }
 
 #[rstest]

@@ -148,6 +148,10 @@ fn what_one_report_could_not_see_is_said_and_not_told_as_a_change() {
             ("/inventory/memory/modules", WhichSide::After),
         ]
     );
+    let neither = between(&user, &user);
+    assert!(neither.changes.is_empty(), "{:#?}", neither.changes);
+    let told: Vec<WhichSide> = neither.not_compared.iter().map(|one| one.side).collect();
+    assert_eq!(told, [WhichSide::Both; 2]);
 }
 
 #[test]

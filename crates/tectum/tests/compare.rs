@@ -95,6 +95,42 @@ fn saved_reports_and_folders_compare_alike() {
     assert_eq!(ran.status, 0, "{}", ran.out);
 }
 
+/// Whoever reads a page, on paper too, sees what was not seen.
+#[rstest]
+#[case::neither(&["user.json", "user.json"], "known on neither side")]
+#[case::one(&["root.json", "user.json"], "1 not known after")]
+#[case::the_other(&["user.json", "root.json"], "1 not known before")]
+fn what_could_not_be_seen_is_told_where_the_changes_are(
+    #[case] subjects: &[&str],
+    #[case] said: &str,
+) {
+    let place = Place::new();
+    let saved = ["--quiet", "--evidence", "expanded", "--out", "root.json"];
+    place.run(&[&["survey", "--from", BEFORE][..], &saved[..]].concat());
+    let text = std::fs::read(place.path("root.json")).unwrap();
+    let mut report: Value = serde_json::from_slice(&text).unwrap();
+    report["inventory"]["memory"]["modules"] = Value::Null;
+    let gap = serde_json::json!({ "at": "/inventory/memory/modules", "why": "permission" });
+    report["gaps"].as_array_mut().unwrap().push(gap);
+    std::fs::write(place.path("user.json"), serde_json::to_vec(&report).unwrap()).unwrap();
+    let compared = |more: &[&str]| place.run(&[&["compare"], subjects, more].concat());
+    for form in ["text", "markdown", "html"] {
+        let ran = compared(&["--format", form]);
+        assert_eq!((ran.status, ran.err.as_str()), (0, ""), "{form}: {}", ran.out);
+        let text = ran.out.split_whitespace().collect::<Vec<_>>().join(" ");
+        for said in ["no differences seen", "memory.modules", "permission", said] {
+            assert!(text.contains(said), "{said:?} in {form}: {}", ran.out);
+        }
+    }
+    let full = compared(&["--detail", "full"]);
+    assert!(full.out.lines().any(|line| line.contains("memory.modules ")), "{}", full.out);
+    // A patch has no room for it.
+    let patch = compared(&["--format", "json-patch"]);
+    assert!(patch.err.contains("memory.modules (permission)"), "{}", patch.err);
+    let quiet = compared(&["--format", "json-patch", "--quiet"]);
+    assert_eq!(quiet.err, "");
+}
+
 #[test]
 fn values_that_appear_stand_apart_from_their_names() {
     let place = Place::new();

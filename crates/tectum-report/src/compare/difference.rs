@@ -212,24 +212,38 @@ impl<'a> Differences<'a> {
         derived: bool,
     ) -> Option<FieldChange> {
         let shape = before.record.shape();
+        // Of a list that was seen in part, nothing is told: what came may have been there.
+        let hides = |fact: &'_ dyn AnyFact| {
+            let gap = fact.missing().filter(|gap| gap.why.hides_a_value());
+            gap.or(fact.hidden_part()).map(why_not)
+        };
+        let at = |at: At<'a, '_>| format!("{}/{}", at.pointer, shape.field_name(field));
         // Nearly everything is as it was.
-        if old.holds_the_same(new) || self.same_reference(before.record, after.record, field) {
+        if old.holds_the_same(new) {
+            if let (Some(why), Some(_)) = (hides(old), hides(new)) {
+                self.skip(&at(before), WhichSide::Both, why);
+            }
+            return None;
+        }
+        if self.same_reference(before.record, after.record, field) {
             return None;
         }
         let change = field_change(shape, field, old, new, derived)?;
         if change.before == change.after {
             return None;
         }
-        let name = shape.field_name(field);
-        let hidden = [
-            (old.missing(), old.hidden_part(), before, WhichSide::Before),
-            (new.missing(), new.hidden_part(), after, WhichSide::After),
-        ];
-        for (missing, part, at, side) in hidden {
-            // Of a list that was seen in part, nothing is told: what came may have been there.
-            let gap = missing.filter(|gap| gap.why.hides_a_value()).or(part);
-            if let Some(gap) = gap {
-                self.skip(&format!("{}/{name}", at.pointer), side, why_not(gap));
+        match (hides(old), hides(new)) {
+            (None, None) => {}
+            (Some(why), Some(_)) => {
+                self.skip(&at(before), WhichSide::Both, why);
+                return None;
+            }
+            (Some(why), None) => {
+                self.skip(&at(before), WhichSide::Before, why);
+                return None;
+            }
+            (None, Some(why)) => {
+                self.skip(&at(after), WhichSide::After, why);
                 return None;
             }
         }
@@ -313,19 +327,24 @@ impl<'a> Differences<'a> {
     fn lists(&mut self, old: &'a dyn AnyList, new: &'a dyn AnyList, old_at: &str, new_at: &str) {
         match (old.missing(), new.missing()) {
             (None, None) => {}
-            (Some(_), Some(_)) => return,
+            (Some(gap), Some(other)) => {
+                if gap.why.hides_a_value() && other.why.hides_a_value() {
+                    self.skip(old_at, WhichSide::Both, why_not(gap));
+                }
+                return;
+            }
             (Some(gap), None) => return self.skip(old_at, WhichSide::Before, why_not(gap)),
             (None, Some(gap)) => return self.skip(new_at, WhichSide::After, why_not(gap)),
         }
-        // What only one side may have seen is neither new nor gone.
-        let in_part = [(old, old_at, WhichSide::Before), (new, new_at, WhichSide::After)];
-        let mut whole = true;
-        for (list, at, side) in in_part {
-            if let Some(gap) = list.hidden_part() {
-                whole = false;
-                self.skip(at, side, why_not(gap));
-            }
+        match (old.hidden_part(), new.hidden_part()) {
+            (None, None) => {}
+            (Some(gap), Some(_)) => self.skip(old_at, WhichSide::Both, why_not(gap)),
+            (Some(gap), None) => self.skip(old_at, WhichSide::Before, why_not(gap)),
+            (None, Some(gap)) => self.skip(new_at, WhichSide::After, why_not(gap)),
         }
+        // What a side may not have seen is no new part, or none that is gone.
+        let may_be_new = old.hidden_part().is_none();
+        let may_be_gone = new.hidden_part().is_none();
         for index in 0..new.len() {
             let Some(record) = new.get(index) else { continue };
             let own_at = format!("{new_at}/{index}");
@@ -334,7 +353,7 @@ impl<'a> Differences<'a> {
             let Some(paired) = part.and_then(|part| self.pairs.of_after(part)) else {
                 if part.is_some_and(|part| self.pairs.is_unsure(SideOf::After, part)) {
                     self.skip(&own_at, WhichSide::After, WhyNot::NotKnown);
-                } else if whole {
+                } else if may_be_new {
                     self.gone_or_new(What::Added, after);
                 }
                 continue;
@@ -361,7 +380,7 @@ impl<'a> Differences<'a> {
             }
             if part.is_some_and(|part| self.pairs.is_unsure(SideOf::Before, part)) {
                 self.skip(&own_at, WhichSide::Before, WhyNot::NotKnown);
-            } else if whole {
+            } else if may_be_gone {
                 self.gone_or_new(What::Removed, At { record, pointer: &own_at });
             }
         }

@@ -227,12 +227,14 @@ pub struct NotCompared {
 }
 
 codes! {
-    /// One of the two reports.
+    /// Of the two reports, which.
     WhichSide {
         /// The first.
         Before = "before",
         /// The second.
         After = "after",
+        /// Both of them.
+        Both = "both",
     }
 }
 

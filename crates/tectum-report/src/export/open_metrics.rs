@@ -174,21 +174,29 @@ fn findings(one: &Exported<'_>, families: &mut Text) {
 
 /// How many parts of each kind there are, and how many values are missing.
 fn counts(one: &Exported<'_>, parts: &[Part<'_>], families: &mut Text) {
-    let mut of: BTreeMap<usize, usize> = BTreeMap::new();
+    // What is not known whole is no number.
+    let mut of: BTreeMap<usize, Option<usize>> = BTreeMap::new();
     let mut missing: BTreeMap<&str, usize> = BTreeMap::new();
     for part in parts {
-        let table = part.table();
-        if table.listed && !table.readings {
-            *of.entry(part.table).or_default() += 1;
+        for (table, list) in part.lists().filter(|_| !part.table().readings) {
+            let gap = list.missing().or(list.hidden_part());
+            match gap {
+                Some(gap) if gap.why.says_there_is_none() => {}
+                Some(_) => drop(of.insert(table, None)),
+                None => {
+                    let number = of.entry(table).or_insert(Some(0));
+                    *number = number.map(|number| number + list.len());
+                }
+            }
         }
         for (_, gap) in part.gaps() {
             *missing.entry(gap.why.code()).or_default() += 1;
         }
     }
-    for (table, number) in of {
+    for (table, number) in of.into_iter().filter_map(|(table, number)| Some((table, number?))) {
         let kind = tables().get(table).map(|table| table.name.clone()).unwrap_or_default();
         let labels = vec![("host", one.host.to_owned()), ("kind", kind)];
-        let help = "Parts of a kind.";
+        let help = "Parts of a kind, where all are known.";
         families.sample("tectum_parts", "gauge", "", help, &labels, number.to_string());
     }
     for (why, number) in missing {

@@ -4,7 +4,7 @@ use std::collections::{BTreeSet, HashMap};
 
 use super::table::{Column, Table, list_at, tables};
 use crate::{
-    declare::{AnyFact, Node, Record, Tells, fact_at},
+    declare::{AnyFact, AnyList, Node, Record, Tells, fact_at},
     fact::Gap,
     query::spoken,
     report::Report,
@@ -51,10 +51,7 @@ fn add<'a>(rows: &mut Vec<Part<'a>>, part: Part<'a>) {
     let (table, record) = (part.table, part.record);
     let (path, at) = (part.path.clone(), part.at.clone());
     rows.push(part);
-    let Some(shape) = tables().get(table) else { return };
-    let inner = tables().iter().enumerate().filter(|(_, one)| one.within == Some(table));
-    for ((name, way), (inner, _)) in shape.lists.iter().zip(inner) {
-        let Some(list) = list_at(record, way) else { continue };
+    for (inner, name, list) in lists_of(table, record) {
         let items: Vec<&dyn Record> = (0..list.len()).filter_map(|at| list.get(at)).collect();
         let called = names(&items);
         let pointer = name.replace('.', "/");
@@ -69,6 +66,18 @@ fn add<'a>(rows: &mut Vec<Part<'a>>, part: Part<'a>) {
             add(rows, part);
         }
     }
+}
+
+/// The lists in a row of a table, each with the table of what is in it and its name in the row.
+fn lists_of<'a>(
+    table: usize,
+    record: &'a dyn Record,
+) -> impl Iterator<Item = (usize, &'static str, &'a dyn AnyList)> {
+    let lists = tables().get(table).into_iter().flat_map(|own| &own.lists);
+    let inner = tables().iter().enumerate().filter(move |(_, one)| one.within == Some(table));
+    lists.zip(inner).filter_map(move |((name, way), (inner, _))| {
+        Some((inner, name.as_str(), list_at(record, way)?))
+    })
 }
 
 /// The path of the part that a finding is of.
@@ -138,6 +147,11 @@ impl<'a> Part<'a> {
             Some((name.as_str(), list.missing().or(list.hidden_part())?))
         });
         values.chain(lists).collect()
+    }
+
+    /// The lists in it, each with the table of what is in it, by its place among all tables.
+    pub(super) fn lists(&self) -> impl Iterator<Item = (usize, &'a dyn AnyList)> + use<'a> {
+        lists_of(self.table, self.record).map(|(table, _, list)| (table, list))
     }
 
     /// The fields that make it itself, the surest set of which all are known.

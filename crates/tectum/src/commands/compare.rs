@@ -80,10 +80,12 @@ pub(super) fn run(
                 _ => to_writer(&mut text, &result)?,
             }
             deliver::bytes(&text, out, terminal)?;
+            if args.format == CompareFormat::JsonPatch
+                && let Some(words) = changes::not_compared(&result).filter(|_| !args.quiet)
+            {
+                terminal.remark(&words);
+            }
         }
-    }
-    if !args.quiet && !result.not_compared.is_empty() {
-        terminal.remark(&changes::not_compared(&result));
     }
     Ok(if result.changes.is_empty() { DONE } else { DIFFERENT })
 }

@@ -3,8 +3,9 @@
 use crate::page::{Page, Sign, Tone, UNKNOWN};
 use serde_json::Value;
 use tectum_report::compare::{
-    Change, Compared, Comparison, FieldChange, Sameness, Side, What, WhichSide,
+    Change, Compared, Comparison, FieldChange, NotCompared, Sameness, Side, What, WhichSide,
 };
+use tectum_report::query::spoken;
 
 use super::quantity::{count, disk_size, field_words, value};
 use crate::args::{Detail, Units};
@@ -38,6 +39,13 @@ pub(crate) fn print(result: &Comparison, detail: Detail, units: Units, page: &mu
         }
         Sameness::Unknown => {
             page.entry("machine").quiet("nothing that both reports know says whether it is one");
+        }
+    }
+    if let Some(words) = not_compared(result) {
+        page.entry("not seen").quiet(words);
+        let each = result.not_compared.iter().filter(|_| detail == Detail::Full);
+        for NotCompared { at, side, why } in each {
+            page.beneath(&spoken(at), [(Tone::Plain, seen_by(*side)), (Tone::Quiet, why.code())]);
         }
     }
     if result.changes.is_empty() {
@@ -81,7 +89,11 @@ fn tally(result: &Comparison) -> String {
                 (number > 0).then(|| format!("{number} {what}"))
             })
             .collect();
-    if told.is_empty() { "no differences".to_owned() } else { told.join(", ") }
+    match (told.is_empty(), result.not_compared.is_empty()) {
+        (true, true) => "no differences".to_owned(),
+        (true, false) => "no differences seen".to_owned(),
+        (false, _) => told.join(", "),
+    }
 }
 
 /// How many changes of each kind every section has.
@@ -269,22 +281,29 @@ fn fade(page: &mut Page, field: &str, before: &str, after: &str) {
     page.beneath(field, [(Tone::Before, before)]).sign(Sign::Becomes).tone(Tone::After, after);
 }
 
+/// Which side does not say what something is.
+fn seen_by(side: WhichSide) -> &'static str {
+    match side {
+        WhichSide::Before => "not known before",
+        WhichSide::After => "not known after",
+        WhichSide::Both => "known on neither side",
+    }
+}
+
 /// What could not be compared, in a line.
-pub(crate) fn not_compared(result: &Comparison) -> String {
-    let of = |side: WhichSide| result.not_compared.iter().filter(|one| one.side == side).count();
-    let (before, after) = (of(WhichSide::Before), of(WhichSide::After));
-    let mut sides = Vec::new();
-    if before > 0 {
-        sides.push(format!("{before} not known before"));
-    }
-    if after > 0 {
-        sides.push(format!("{after} not known after"));
-    }
-    let first = result.not_compared.first().map(|one| format!("{} ({})", one.at, one.why));
-    format!(
-        "{} not compared: {}, the first {}",
+pub(crate) fn not_compared(result: &Comparison) -> Option<String> {
+    let first = result.not_compared.first()?;
+    let sides = [WhichSide::Before, WhichSide::After, WhichSide::Both].into_iter().map(|side| {
+        let own = result.not_compared.iter().filter(|one| one.side == side);
+        (own.count(), seen_by(side))
+    });
+    let sides = sides.filter(|(count, _)| *count > 0);
+    let sides: Vec<String> = sides.map(|(count, words)| format!("{count} {words}")).collect();
+    Some(format!(
+        "{} not compared: {}, the first {} ({})",
         count(result.not_compared.len(), "value was", "values were"),
         sides.join(", "),
-        first.unwrap_or_default()
-    )
+        spoken(&first.at),
+        first.why
+    ))
 }
