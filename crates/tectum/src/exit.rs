@@ -15,8 +15,8 @@ use tectum_survey::{
     source::{ArchiveError, OpenError},
 };
 
-/// An exit status.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+/// An exit status. Of several that hold the greatest is told: what was not done hides what was found.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub(crate) struct Status(u8);
 
 /// Done.

@@ -41,7 +41,8 @@ fn json(ran: &Ran) -> Value {
 #[case(&[GANNET, "--explain", "disk-warm"], 0)]
 #[case(&[GANNET, "--only", "disk-wram"], 2)]
 #[case(&["nowhere"], 3)]
-#[case(&[GANNET, "nowhere", "--fail-on", "critical"], 1)]
+#[case(&[GANNET, "nowhere", "--fail-on", "critical"], 3)]
+#[case(&[GANNET, "nowhere"], 3)]
 fn statuses_are_those_that_scripts_rely_on(#[case] words: &[&str], #[case] status: i32) {
     let ran = check(words);
     assert_eq!(ran.status, status, "{}\n{}", ran.out, ran.err);

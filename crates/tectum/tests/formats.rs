@@ -96,23 +96,28 @@ fn several_machines_go_into_one_output() {
     }
 }
 
-#[test]
-fn one_of_many_that_cannot_be_read_hides_none_of_the_others() {
+/// The others are told of, and the status says that not all were.
+#[rstest]
+#[case::lines(&["survey", "cpu", "--format", "json-lines"])]
+#[case::sheets(&["survey", "cpu"])]
+#[case::values(&["get", "machine.hostname"])]
+#[case::a_value_that_is_missing(&["get", "gpu.devices.*.serial"])]
+#[case::a_word(&["find", "gannet"])]
+#[case::findings(&["check"])]
+#[case::no_findings(&["check", "--fail-on", "never"])]
+fn one_of_many_that_cannot_be_read_hides_none_of_the_others(#[case] words: &[&str]) {
     let place = reports();
     fs::write(place.path("bad.json"), "{").unwrap();
-    let ran = place.run(&[
-        "survey",
-        "cpu",
-        "--from",
-        "bad.json",
-        "--from",
-        "gannet.json",
-        "--format",
-        "json-lines",
-    ]);
-    assert_eq!(ran.status, 1);
-    assert_eq!(hosts(&ran.out), ["gannet"]);
-    assert!(ran.err.contains("bad.json"));
+    let asked = |subjects: &[&str]| {
+        let subjects = subjects.iter().flat_map(|subject| ["--from", subject]);
+        place.run(&words.iter().copied().chain(subjects).collect::<Vec<_>>())
+    };
+    let ran = asked(&["bad.json", "gannet.json", "petrel.json"]);
+    assert_eq!(ran.status, 3, "{}", ran.err);
+    assert!(ran.err.contains("bad.json"), "{}", ran.err);
+    let without = asked(&["gannet.json", "petrel.json"]);
+    assert!(without.status < 2, "{}", without.err);
+    assert_eq!(ran.out, without.out);
 }
 
 #[rstest]

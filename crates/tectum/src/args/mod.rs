@@ -56,7 +56,7 @@ use crate::subject::Subject;
 #[derive(Debug, Parser)]
 #[command(name = "tectum", version, max_term_width = 100)]
 #[command(
-    after_help = "Exit status: 0 done, 1 differences, a value that is missing, or nothing found, 2 wrong usage, 3 could not be done."
+    after_help = "Exit status: 0 done, 1 differences, a value that is missing, or nothing found, 2 wrong usage, 3 could not be done, of one of several too."
 )]
 pub(crate) struct Cli {
     #[command(flatten)]

@@ -19,7 +19,7 @@ use tectum_report::{
 use super::deliver::{self, Form};
 use crate::{
     args::{CheckArgs, CheckFormat, FailOn},
-    exit::{DIFFERENT, DONE, Failure, MISSING, Status},
+    exit::{DIFFERENT, DONE, FAILED, Failure, Status},
     subject::{Depth, Subject, name_of, report, sections, subjects_in},
     views::{Progress, Terminal, findings},
     written::text_of,
@@ -94,7 +94,7 @@ pub(super) fn run(
             // One of many that cannot be read hides none of the others.
             Err(failure) if several => {
                 progress.aside(|| terminal.complain(&failure));
-                status = MISSING;
+                status = FAILED;
                 return Ok(());
             }
             Err(failure) => return Err(failure),
@@ -119,7 +119,7 @@ pub(super) fn run(
         .into_iter()
         .filter(|it| failing.is_some_and(|failing| it.rank() >= failing.rank()));
     let any = grave.map(|severity| checked.count(severity)).sum::<usize>() > 0;
-    Ok(if any { DIFFERENT } else { status })
+    Ok(if any { status.max(DIFFERENT) } else { status })
 }
 
 /// The least severity that makes a check fail.

@@ -187,10 +187,7 @@ fn many(
             deliver::bytes(&text, out, terminal)?;
         }
     }
-    Ok(match (status, any) {
-        (DONE, true) => DIFFERENT,
-        (status, _) => status,
-    })
+    Ok(if any { status.max(DIFFERENT) } else { status })
 }
 
 /// What of a comparison is wanted.

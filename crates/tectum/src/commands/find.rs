@@ -50,7 +50,7 @@ pub(super) fn run(
     }
     let mut hosts = BTreeSet::new();
     let mut any = false;
-    let mut failed = false;
+    let mut status = DONE;
     let mut unseen = 0;
     let several = subjects.len() > 1;
     let progress = Progress::new(subjects.len());
@@ -65,7 +65,7 @@ pub(super) fn run(
                 Err(failure) if several => {
                     progress.aside(|| terminal.complain(&failure));
                     progress.step();
-                    failed = true;
+                    status = FAILED;
                     return Ok(());
                 }
                 Err(failure) => return Err(failure),
@@ -93,11 +93,7 @@ pub(super) fn run(
             "nothing found, and {values} could not be seen; `tectum survey --gaps` tells which, and why"
         ));
     }
-    Ok(match (failed, any) {
-        (true, _) => FAILED,
-        (false, true) => DONE,
-        (false, false) => MISSING,
-    })
+    Ok(status.max(if any { DONE } else { MISSING }))
 }
 
 /// How many values of what is searched there may be that could not be seen.

@@ -16,7 +16,7 @@ use tectum_survey::sections::{ON_REQUEST, SECTIONS, Section};
 
 use crate::{
     args::{GetArgs, Units},
-    exit::{DONE, Failure, MISSING, Status},
+    exit::{DONE, FAILED, Failure, MISSING, Status},
     subject::{Depth, Subject, Want, name_of, report, subjects_in},
     views::{Terminal, gap_words, not_surveyed as words, quantity},
 };
@@ -63,7 +63,7 @@ pub(super) fn run(
             // One of many that cannot be read hides none of the others.
             Err(failure) if several => {
                 terminal.complain(&failure);
-                status = MISSING;
+                status = FAILED;
                 return Ok(());
             }
             Err(failure) => return Err(failure),
@@ -73,7 +73,7 @@ pub(super) fn run(
         for answer in answers(&asked, &report, args) {
             let printed = answer.print(host, &mut printer)?;
             if tell(&answer, printed, host, terminal) {
-                status = MISSING;
+                status = status.max(MISSING);
             }
         }
         let out = terminal.out();

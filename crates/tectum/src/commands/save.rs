@@ -10,7 +10,7 @@ use tectum_report::{Report, finding::Judgement, settings::Settings};
 use crate::{
     archive,
     args::SaveArgs,
-    exit::{DONE, Failure, MISSING, Status},
+    exit::{DONE, FAILED, Failure, Status},
     subject::{Depth, Subject, report, sections, subjects_in},
     views::{Progress, Terminal},
 };
@@ -44,7 +44,7 @@ pub(super) fn run(
             // One of many that cannot be filed keeps none of the others out.
             Err(failure) if several => {
                 progress.aside(|| terminal.complain(&failure));
-                status = MISSING;
+                status = FAILED;
                 Ok(())
             }
             filed => filed,

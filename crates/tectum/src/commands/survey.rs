@@ -28,7 +28,7 @@ use super::{
 };
 use crate::{
     args::{Detail, SurveyArgs, SurveyFormat, Units},
-    exit::{DONE, FAILED, Failure, MISSING, Status},
+    exit::{DONE, FAILED, Failure, Status},
     subject::{Depth, Subject, name_of, report, sections, subjects_in},
     views::{
         self, Progress, Terminal, Waiting, gap_words, gaps, notes, sheet, timing,
@@ -82,7 +82,7 @@ pub(super) fn run(
             // One of many that cannot be read hides none of the others.
             Err(failure) if several => {
                 progress.aside(|| terminal.complain(&failure));
-                status = MISSING;
+                status = FAILED;
                 continue;
             }
             Err(failure) => return Err(failure),
