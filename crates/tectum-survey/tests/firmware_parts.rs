@@ -138,6 +138,12 @@ fn what_contradicts_the_entry_point_is_told_and_what_is_readable_is_read() {
     "container",
     Some("LXC")
 )]
+#[case::lxcfs_where_containers_run(
+    "proc/1/mountinfo",
+    "20 1 0:9 / /var/lib/lxcfs rw - fuse.lxcfs lxcfs rw",
+    "no-sign-of-either",
+    None
+)]
 fn signs_of_virtual_machines_and_containers(
     #[case] path: &str,
     #[case] text: &str,
@@ -154,6 +160,102 @@ fn signs_of_virtual_machines_and_containers(
     let signs = found["signs"].as_array().unwrap();
     assert_eq!(signs.is_empty(), runs_in == "no-sign-of-either");
 }
+
+const VENDOR: &str = "sys/devices/virtual/dmi/id/sys_vendor";
+const PRODUCT: &str = "sys/devices/virtual/dmi/id/product_name";
+const FACP: &str = "sys/firmware/acpi/tables/FACP";
+const XEN: (&str, &str) = ("sys/hypervisor/type", "xen");
+
+/// The head of a table by a maker (ACPI Specification 6.5, clause 5.2.6).
+fn acpi_by(maker: &str) -> String {
+    format!("FACP\u{24}\0\0\0\u{6}\0{maker:\0<6}TECTUM01\u{1}\0\0\0TECT\u{1}\0\0\0")
+}
+
+/// What real machines have too, and what is left over, decides nothing; what decides is told with its name.
+#[rstest]
+#[case::a_disk_made_from_an_image_of_a_container(
+    &[(".dockerenv", ""), ("proc/2/comm", "kthreadd")], "unclear", &[])]
+#[case::a_container_that_shows_processes_of_its_own(
+    &[(".dockerenv", ""), ("proc/2/comm", "tidegauged")], "container", &["Docker"])]
+#[case::a_virtual_machine_with_such_a_disk(
+    &[(".dockerenv", ""), ("proc/2/comm", "kthreadd"), XEN], "virtual-machine", &["Xen"])]
+#[case::the_control_domain(
+    &[XEN, ("sys/hypervisor/start_flags/initdomain", "1")], "control-domain", &["Xen"])]
+#[case::the_control_domain_by_its_features(
+    &[XEN, ("sys/hypervisor/properties/features", "00002f05")], "control-domain", &["Xen"])]
+#[case::the_control_domain_by_its_capabilities(
+    &[XEN, ("proc/xen/capabilities", "control_d")], "control-domain", &["Xen"])]
+#[case::another_domain(
+    &[XEN, ("sys/hypervisor/start_flags/initdomain", "0"), ("proc/xen/capabilities", ""),
+      ("sys/hypervisor/properties/features", "00002705")], "virtual-machine", &["Xen"])]
+#[case::the_control_domain_on_a_virtual_machine(
+    &[XEN, ("proc/xen/capabilities", "control_d"), (VENDOR, "VMware, Inc.")],
+    "virtual-machine", &["Xen", "VMware"])]
+#[case::a_container_on_the_control_domain(
+    &[XEN, ("proc/xen/capabilities", "control_d"), ("run/systemd/container", "lxc")],
+    "container", &["Xen", "LXC"])]
+#[case::a_real_machine_of_a_maker_of_both(
+    &[(VENDOR, "Nutanix"), (PRODUCT, "NX-0000-T1")], "no-sign-of-either", &[])]
+#[case::a_virtual_one_of_theirs(
+    &[(VENDOR, "Nutanix"), (PRODUCT, "AHV")], "virtual-machine", &["Nutanix AHV"])]
+#[case::a_product_that_only_begins_alike(
+    &[(PRODUCT, "KVM over tide 8")], "no-sign-of-either", &[])]
+#[case::a_cloud_that_calls_both_the_same(
+    &[(PRODUCT, "Google Compute Engine"), (FACP, "Google")], "unclear", &[])]
+#[case::one_of_them_that_something_decides(
+    &[(PRODUCT, "Google Compute Engine"), (CLOCKS, "kvm-clock tsc")], "virtual-machine", &["KVM"])]
+#[case::a_cloud_that_says_the_type(
+    &[(VENDOR, "Amazon EC2"), (PRODUCT, "t0.tiny"), (FACP, "AMAZON")],
+    "virtual-machine", &["Amazon EC2"])]
+#[case::a_real_one_of_theirs(
+    &[(VENDOR, "Amazon EC2"), (PRODUCT, "t0.metal"), (FACP, "AMAZON")], "no-sign-of-either", &[])]
+#[case::one_that_does_not_say_it(&[(FACP, "AMAZON")], "unclear", &[])]
+#[case::a_maker_of_tables_for_virtual_machines_alone(
+    &[(FACP, "VBOX")], "virtual-machine", &["VirtualBox"])]
+fn what_decides_and_what_does_not(
+    #[case] files: &[(&str, &str)],
+    #[case] runs_in: &str,
+    #[case] technologies: &[&str],
+) {
+    let report = changed(|tree| {
+        for (path, text) in files {
+            match *path {
+                FACP => tree.file(FACP, acpi_by(text)),
+                _ => tree.line(*path, text),
+            }
+        }
+    });
+    let found = &report["inventory"]["platform"]["virtualization"];
+    assert_eq!(found["runs_in"], runs_in, "{found}");
+    let named = found["technologies"].as_array().cloned().unwrap_or_default();
+    assert_eq!(named, technologies, "{found}");
+    let decisive = |sign: &Value| sign["decisive"].as_bool().unwrap();
+    let signs = found["signs"].as_array().unwrap();
+    let decided = !["unclear", "no-sign-of-either"].contains(&runs_in);
+    assert_eq!(signs.iter().any(decisive), decided, "{found}");
+}
+
+/// Devices of one kind, and what they hang on.
+#[rstest]
+#[case::made_up("devices/platform/a0000000.virtio_mmio/virtio0", "virtual-machine")]
+#[case::of_a_channel("devices/css0/0.0.0001/0.0.0003/virtio0", "virtual-machine")]
+#[case::a_card_may_show_them("devices/pci0000:00/0000:00:05.0/virtio0", "unclear")]
+#[case::another_processor_on_the_board(
+    "devices/platform/soc/10000000.m4/remoteproc/remoteproc0/rproc-virtio.0.auto/virtio0",
+    "no-sign-of-either"
+)]
+#[case::a_queue_of_a_card("devices/pci0000:00/0000:00:05.2/vdpa0/virtio0", "no-sign-of-either")]
+fn devices_like_those_that_hypervisors_give(#[case] device: &str, #[case] runs_in: &str) {
+    let report = changed(|tree| {
+        tree.line(format!("sys/{device}/device"), "0x0001");
+        tree.link("sys/bus/virtio/devices/virtio0", &format!("/sys/{device}"));
+    });
+    let found = &report["inventory"]["platform"]["virtualization"];
+    assert_eq!(found["runs_in"], runs_in, "{found}");
+    assert!(found["technologies"].is_null(), "{found}");
+}
+
+const CLOCKS: &str = "sys/devices/system/clocksource/clocksource0/available_clocksource";
 
 #[test]
 fn a_container_on_a_virtual_machine_is_both() {

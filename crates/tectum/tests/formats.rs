@@ -108,6 +108,7 @@ fn several_machines_go_into_one_output() {
 fn one_of_many_that_cannot_be_read_hides_none_of_the_others(#[case] words: &[&str]) {
     let place = reports();
     fs::write(place.path("bad.json"), "{").unwrap();
+    place.run(&["survey", "--from", "demo:petrel", "--out", "petrel.json", "--quiet"]);
     let asked = |subjects: &[&str]| {
         let subjects = subjects.iter().flat_map(|subject| ["--from", subject]);
         place.run(&words.iter().copied().chain(subjects).collect::<Vec<_>>())

@@ -280,3 +280,35 @@ fn a_capture_of_what_was_recorded_keeps_its_time() {
     assert_eq!(at("gannet.tar.zst"), at("machine"));
     assert_eq!(at("machine"), "2026-06-15T08:00:00Z");
 }
+
+/// What is no proof is not told as a fact, and what is one is not hidden behind it.
+#[rstest]
+#[case::unclear(
+    &[(".dockerenv", ""), ("proc/2/comm", "kthreadd")],
+    "perhaps virtual or a container, perhaps neither; no proof by themselves: container manager's file (/.dockerenv)",
+    "no sign of a hypervisor"
+)]
+#[case::control_domain(
+    &[("sys/hypervisor/type", "xen"), ("proc/xen/capabilities", "control_d")],
+    "the domain that controls a hypervisor: Xen",
+    "virtual by the machine's other signs"
+)]
+#[case::virtual_machine(
+    &[("sys/hypervisor/type", "xen"), (".dockerenv", ""), ("proc/2/comm", "kthreadd")],
+    "a virtual machine: Xen",
+    "virtual by the machine's other signs"
+)]
+fn what_the_machine_runs_in_is_told_as_far_as_it_is_proved(
+    #[case] files: &[(&str, &str)],
+    #[case] machine: &str,
+    #[case] processor: &str,
+) {
+    let place = Place::with_changed("gannet-before", |tree| {
+        files.iter().for_each(|(path, text)| tree.line(*path, text));
+    });
+    let ran = place.run(&["survey", "--from", "machine"]);
+    let text = ran.out.split_whitespace().collect::<Vec<_>>().join(" ");
+    for said in [machine, processor] {
+        assert!(text.contains(said), "{said:?} in {}", ran.out);
+    }
+}

@@ -69,10 +69,10 @@ fn add<'a>(rows: &mut Vec<Part<'a>>, part: Part<'a>) {
 }
 
 /// The lists in a row of a table, each with the table of what is in it and its name in the row.
-fn lists_of<'a>(
+fn lists_of(
     table: usize,
-    record: &'a dyn Record,
-) -> impl Iterator<Item = (usize, &'static str, &'a dyn AnyList)> {
+    record: &dyn Record,
+) -> impl Iterator<Item = (usize, &'static str, &dyn AnyList)> {
     let lists = tables().get(table).into_iter().flat_map(|own| &own.lists);
     let inner = tables().iter().enumerate().filter(move |(_, one)| one.within == Some(table));
     lists.zip(inner).filter_map(move |((name, way), (inner, _))| {

@@ -14,7 +14,7 @@ use crate::{
     compare::{label, shown},
     declare::{AnyFact, Parts, Record, fact_named},
     fact::{Fact, Gap, Place, Why},
-    model::{RunsIn, RunsOn},
+    model::RunsOn,
     report::Report,
 };
 
@@ -76,7 +76,7 @@ impl<'a> Judge<'a> {
         let runs_in = self.report.inventory.platform.as_ref();
         let runs_in = runs_in.and_then(|it| it.virtualization.runs_in.value());
         let runs_on = self.report.inventory.cpu.as_ref().and_then(|cpu| cpu.runs_on.value());
-        matches!(runs_in, Some(RunsIn::VirtualMachine | RunsIn::ContainerInVirtualMachine))
+        runs_in.is_some_and(|runs_in| runs_in.lies_on_a_hypervisor())
             || runs_on == Some(&RunsOn::Hypervisor)
     }
 

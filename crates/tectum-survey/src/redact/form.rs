@@ -266,7 +266,7 @@ const FORMS: &[(&str, Form)] = &[
         text!("process", |it, text| process::lines_redacted(text, OF_PROCESSES, it.by)),
     ),
     ("/proc/[0-9]*/wchan", TERM),
-    ("/proc/1/comm", TERM),
+    ("/proc/{1,2}/comm", TERM),
     ("/proc/asound/*/id", TERM),
     ("/proc/cmdline", value!(CommandLine)),
     ("/proc/cpuinfo", text!("processors", |it, text| processors(it.by, text))),
@@ -403,7 +403,8 @@ const FORMS: &[(&str, Form)] = &[
         TERM,
     ),
     ("/sys/**/{fw_ver,hca_type,port_state,link_layer,phys_state,board_id,compressor,zpool}", TERM),
-    ("/sys/hypervisor/type", TERM),
+    ("/sys/hypervisor/{type,properties/features}", TERM),
+    ("/proc/xen/capabilities", TERM),
     ("/sys/kernel/{cpu_byteorder,security/*}", TERM),
     // All else that the kernel shows there is numbers, or is withheld.
     ("/sys/**", NUMBERS),

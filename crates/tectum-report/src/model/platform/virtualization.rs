@@ -14,7 +14,7 @@ record! {
 
         /// What the operating system runs in.
         runs_in: Fact<RunsIn>,
-        /// The technologies that the signs name, the surest first.
+        /// The technologies that signs which decide name, the surest first.
         technologies: Fact<Vec<Term>>,
         /// Every sign that was found.
         signs: Parts<VirtualizationSign>,
@@ -57,6 +57,9 @@ record! {
         says: Fact<Term>,
         /// The technology that it names.
         technology: Fact<Term>,
+        /// Whether it decides by itself, as nothing else has such a sign. What does not may be left over, or be found on
+        /// real machines too.
+        decisive: Fact<bool>,
     }
 }
 
@@ -65,11 +68,26 @@ codes! {
     RunsIn {
         /// A virtual machine.
         VirtualMachine = "virtual-machine",
-        /// A container; nothing says that its host is virtual.
+        /// A container; nothing decides that its host is virtual.
         Container = "container",
         /// A container on a virtual machine.
         ContainerInVirtualMachine = "container-in-virtual-machine",
+        /// The one domain that controls a hypervisor: firmware and devices are the machine's own, CPUs and memory what
+        /// the hypervisor gives.
+        ControlDomain = "control-domain",
+        /// There are signs, and none of them decides.
+        Unclear = "unclear",
         /// Nothing says that it is virtual. A machine that hides it well looks the same.
         NoSign = "no-sign-of-either",
+    }
+}
+
+impl RunsIn {
+    /// Whether a hypervisor lies beneath, so that CPUs and memory are what that gives.
+    pub fn lies_on_a_hypervisor(self) -> bool {
+        match self {
+            Self::VirtualMachine | Self::ContainerInVirtualMachine | Self::ControlDomain => true,
+            Self::Container | Self::Unclear | Self::NoSign => false,
+        }
     }
 }

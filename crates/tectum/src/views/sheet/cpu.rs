@@ -6,7 +6,7 @@ use crate::page::{Page, UNKNOWN};
 use tectum_report::{
     fact::Fact,
     leaf::Leaf,
-    model::{Cpu, RunsIn, RunsOn, SocketState, Standing},
+    model::{Cpu, RunsOn, SocketState, Standing},
 };
 
 use super::{View, cell, joined, known, text, why};
@@ -24,8 +24,7 @@ pub(super) fn print(cpu: &Cpu, view: &View<'_>, page: &mut Page) {
     // what is told.
     let platform = view.report.inventory.platform.as_ref();
     let runs_in = platform.and_then(|platform| platform.virtualization.runs_in.value());
-    let machine_is_virtual =
-        matches!(runs_in, Some(RunsIn::VirtualMachine | RunsIn::ContainerInVirtualMachine));
+    let machine_is_virtual = runs_in.is_some_and(|runs_in| runs_in.lies_on_a_hypervisor());
     said = match cpu.runs_on.value() {
         Some(RunsOn::NoSign) if machine_is_virtual => {
             said.plain(", virtual by the machine's other signs")

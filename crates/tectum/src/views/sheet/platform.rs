@@ -221,6 +221,8 @@ fn virtualization(virtualization: &Virtualization, view: &View<'_>, page: &mut P
         Some(RunsIn::VirtualMachine) => "a virtual machine",
         Some(RunsIn::Container) => "a container",
         Some(RunsIn::ContainerInVirtualMachine) => "a container on a virtual machine",
+        Some(RunsIn::ControlDomain) => "the domain that controls a hypervisor",
+        Some(RunsIn::Unclear) => "perhaps virtual or a container, perhaps neither",
         // The processor's line says that there is no sign.
         Some(RunsIn::NoSign) | None => return,
     };
@@ -228,13 +230,18 @@ fn virtualization(virtualization: &Virtualization, view: &View<'_>, page: &mut P
     if let Some(names) = known(&virtualization.technologies) {
         said = said.plain(format!(": {names}"));
     }
-    if view.drawn {
-        let signs: Vec<String> = virtualization
-            .signs
-            .iter()
-            .map(|sign| format!("{} ({})", cell(&sign.sign), cell(&sign.says)))
-            .collect();
-        said = said.quiet(format!(", known by {}", signs.join(", ")));
+    let told = |decisive: bool| -> Option<String> {
+        let own = virtualization.signs.iter().filter(|it| it.decisive.value() == Some(&decisive));
+        let own: Vec<String> =
+            own.map(|sign| format!("{} ({})", cell(&sign.sign), cell(&sign.says))).collect();
+        (!own.is_empty()).then(|| own.join(", "))
+    };
+    let unclear = virtualization.runs_in.value() == Some(&RunsIn::Unclear);
+    if let Some(signs) = told(true).filter(|_| view.drawn) {
+        said = said.quiet(format!(", known by {signs}"));
+    }
+    if let Some(signs) = told(false).filter(|_| view.drawn || unclear) {
+        said = said.quiet(format!("; no proof by themselves: {signs}"));
     }
     let _ = said;
 }
