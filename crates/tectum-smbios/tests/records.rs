@@ -106,7 +106,31 @@ fn uuids_follow_the_tables_version(#[case] version: Version, #[case] text: &str)
         0xFF,
     ]);
     assert_eq!(uuid.to_text(version), text);
-    assert!(Uuid([0xFF; 16]).is_all_ones() && Uuid([0; 16]).is_all_zeros());
+}
+
+#[rstest]
+#[case::not_set("ffffffff-ffff-ffff-ffff-ffffffffffff", true)]
+#[case::not_there("00000000-0000-0000-0000-000000000000", true)]
+#[case::one_byte("fefefefe-fefe-fefe-fefe-fefefefefefe", true)]
+#[case::counted("03000200-0400-0500-0006-000700080009", true)]
+#[case::counted_in_the_other_order("00020003-0004-0005-0006-000700080009", true)]
+#[case::typed("12345678-1234-5678-90AB-CDDEEFAABBCC", true)]
+#[case::typed_in_the_other_order("78563412-3412-7856-90ab-cddeefaabbcc", true)]
+#[case::with_an_address("00000000-0000-0000-0000-ac1f6b000001", false)]
+#[case::of_a_machine("8b0a5d1e-3c57-4f5e-9d1a-77c0a1e4b201", false)]
+fn a_uuid_that_many_machines_have_says_nothing(#[case] text: &str, #[case] nothing: bool) {
+    let uuid = Uuid::from_text(text).unwrap();
+    assert_eq!(uuid.says_nothing(), nothing);
+    assert_eq!(uuid.to_text(Version { major: 2, minor: 4 }), text.to_ascii_lowercase());
+}
+
+#[rstest]
+#[case("")]
+#[case("8b0a5d1e-3c57-4f5e-9d1a-77c0a1e4b2")]
+#[case("8b0a5d1e-3c57-4f5e-9d1a-77c0a1e4b20g")]
+#[case("8b0a5d1e-3c57-4f5e-9d1a-77c0a1e4b2012")]
+fn another_text_is_no_uuid(#[case] text: &str) {
+    assert_eq!(Uuid::from_text(text), None);
 }
 
 #[test]

@@ -52,6 +52,35 @@ fn without_any_table_the_published_strings_are_said_to_be_the_source() {
     assert_eq!(report["inventory"]["platform"]["system"]["product"], "Fathom 2240");
 }
 
+/// A UUID that boards come with is no identity: two machines that have it would be one.
+#[rstest]
+#[case::of_many("03000200-0400-0500-0006-000700080009", None)]
+#[case::of_one(
+    "8B0A5D1E-3C57-4F5E-9D1A-77C0A1E4B201",
+    Some("8b0a5d1e-3c57-4f5e-9d1a-77c0a1e4b201")
+)]
+fn a_uuid_that_boards_come_with_is_none(#[case] text: &str, #[case] told: Option<&str>) {
+    let report = changed(|tree| {
+        tree.remove("sys/firmware/dmi");
+        tree.line("sys/devices/virtual/dmi/id/product_uuid", text);
+    });
+    let uuid = &report["inventory"]["platform"]["system"]["uuid"];
+    assert_eq!((uuid.as_str(), report["machine"]["system_uuid"].as_str()), (told, told));
+    // And of the table, whose first fields stand in the other order.
+    let bytes: Vec<u8> = (0..8).flat_map(|at| [0, at + 2]).collect();
+    let system = StructureBuilder::new(1, 7).text("Marram Systems").bytes(&[0; 3]);
+    let system = system.bytes(&bytes).bytes(&[6, 0, 0]);
+    let report = changed(|tree| {
+        tree.file(DMI, table([system]));
+        tree.remove("sys/devices/virtual/dmi/id/product_uuid");
+    });
+    assert_eq!(report["inventory"]["platform"]["system"]["manufacturer"], "Marram Systems");
+    assert!(report["inventory"]["platform"]["system"]["uuid"].is_null());
+    let gaps = report["gaps"].as_array().unwrap();
+    let gap = gaps.iter().find(|gap| gap["at"] == "/inventory/platform/system/uuid").unwrap();
+    assert_eq!(gap["why"], "blank", "{gap}");
+}
+
 #[test]
 fn what_contradicts_the_entry_point_is_told_and_what_is_readable_is_read() {
     let mut bytes = table([

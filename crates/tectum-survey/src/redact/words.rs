@@ -1,7 +1,7 @@
 //! Files of one value: what they may keep.
 
 use tectum_report::leaf::{Identifies, Redact};
-use tectum_smbios::is_filler;
+use tectum_smbios::{Uuid, is_filler};
 
 /// The most of a file of terms that is kept, in bytes.
 const LONGEST_TERM: usize = 64 << 10;
@@ -63,7 +63,9 @@ pub(super) fn value(text: &str, kind: Identifies, by: &dyn Redact) -> String {
     let said = text.trim_matches(|c: char| c.is_whitespace() || c == '\0');
     // An address of zeros is none.
     let zeros = kind == Identifies::Mac && said.bytes().all(|byte| matches!(byte, b'0' | b':'));
-    if said.is_empty() || is_filler(said) || zeros {
+    let no_uuid =
+        kind == Identifies::Uuid && Uuid::from_text(said).is_some_and(|uuid| uuid.says_nothing());
+    if said.is_empty() || is_filler(said) || zeros || no_uuid {
         return text.to_owned();
     }
     text.replacen(said, &by.text(kind, said), 1)
@@ -80,9 +82,24 @@ pub(super) fn parameter(text: &str) -> String {
 
 #[cfg(test)]
 mod tests {
+    use std::collections::BTreeSet;
+
     use rstest::rstest;
+    use tectum_report::redact::Pseudonyms;
 
     use super::*;
+
+    /// What nobody filled in names nobody, and a name made up for it would say that somebody did.
+    #[rstest]
+    #[case(Identifies::Uuid, "03000200-0400-0500-0006-000700080009\n", true)]
+    #[case(Identifies::Uuid, "ffffffff-ffff-ffff-ffff-ffffffffffff\n", true)]
+    #[case(Identifies::Uuid, "8b0a5d1e-3c57-4f5e-9d1a-77c0a1e4b201\n", false)]
+    #[case(Identifies::Serial, "To be filled by O.E.M.\n", true)]
+    #[case(Identifies::Serial, "Serial 0012345\n", false)]
+    fn what_says_nothing_stays(#[case] kind: Identifies, #[case] text: &str, #[case] stays: bool) {
+        let by = Pseudonyms::new(b"key", &BTreeSet::new());
+        assert_eq!(value(text, kind, &by) == text, stays);
+    }
 
     #[rstest]
     #[case("42\n", true)]

@@ -92,9 +92,9 @@ fn formatted(structure: &Structure<'_>, version: Version, by: &dyn Redact) -> Ve
     new
 }
 
-/// A UUID in the order of the table's version (clause 7.2.1); one of all zeros or ones says nothing.
+/// A UUID in the order of the table's version (clause 7.2.1), unless it is one that says nothing.
 fn uuid(place: &mut [u8], own: Uuid, version: Version, by: &dyn Redact) {
-    if own.is_all_ones() || own.is_all_zeros() {
+    if own.says_nothing() {
         return;
     }
     let text = by.text(Identifies::Uuid, &own.to_text(version)).replace('-', "");

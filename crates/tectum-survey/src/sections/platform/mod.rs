@@ -155,9 +155,8 @@ fn system(lease: &Lease, tables: &Tables) -> System {
         uuid: uuid(tables, found.as_ref()).or_from(|| {
             published::<Uuid>(lease, "product_uuid").and_then(|text| {
                 let plain = text.to_ascii_lowercase();
-                if plain.chars().all(|c| matches!(c, '0' | '-'))
-                    || plain.chars().all(|c| matches!(c, 'f' | '-'))
-                {
+                let own = tectum_smbios::Uuid::from_text(&plain);
+                if own.is_some_and(|own| own.says_nothing()) {
                     return Err(Gap::new(Why::Blank).raw(&plain));
                 }
                 Ok(Uuid(plain))
@@ -203,7 +202,7 @@ fn uuid(tables: &Tables, system: Option<&SystemInformation<'_>>) -> Fact<Uuid> {
         saying!("uuid-network-order", "all bytes in network order, as before SMBIOS 2.6")
     };
     tables.fact(system.uuid(), rule, |uuid| {
-        (!uuid.is_all_ones() && !uuid.is_all_zeros()).then(|| Uuid(uuid.to_text(version)))
+        (!uuid.says_nothing()).then(|| Uuid(uuid.to_text(version)))
     })
 }
 
