@@ -181,6 +181,16 @@ fn cases() -> Vec<Case> {
             json!("expected"),
         ),
         case(
+            "memory-modules-not-all-told",
+            vec![
+                ("/readings/memory/total_bytes", json!(32u64 << 30)),
+                ("/inventory/memory/installed_bytes", json!(16u64 << 30)),
+            ],
+            "/readings/memory/unmanaged_is",
+            json!("less-than-nothing"),
+            json!("expected"),
+        ),
+        case(
             "memory-module-not-used",
             vec![],
             "/inventory/memory/slots/0/state",

@@ -27,8 +27,12 @@ fn gap(report: &Report, at: &str) -> (String, String) {
     (gap.why.code().to_owned(), gap.hint.as_ref().map(ToString::to_string).unwrap_or_default())
 }
 fn device(handle: u16, locator: &str, mib: u16) -> StructureBuilder {
+    of_array(0x1000, handle, locator, mib)
+}
+
+fn of_array(array: u16, handle: u16, locator: &str, mib: u16) -> StructureBuilder {
     StructureBuilder::new(17, handle)
-        .word(0x1000)
+        .word(array)
         .word(0xFFFE)
         .word(72)
         .word(64)
@@ -66,6 +70,56 @@ fn channels_capacity_free_slots_and_the_largest_module() {
     assert_eq!(memory["slots"][0]["array"], 1);
     assert_eq!(memory["modules"][0]["check_bits"], 8);
     assert_eq!(memory["modules"][0]["detail"], json!(["Synchronous"]));
+}
+
+/// A module of more than fits into the old field, and what parts its content has (DSP0134 clause 7.18).
+fn parted(handle: u16, locator: &str, mib: u32, parts: (u64, u64, u64)) -> StructureBuilder {
+    let (volatile, non_volatile, cache) = parts;
+    let sizes = [non_volatile, volatile, cache, 0];
+    let bytes: Vec<u8> = sizes.iter().flat_map(|size| size.to_le_bytes()).collect();
+    // Up to the extended size at 0x1C, from there to the sizes at 0x34, and these.
+    device(handle, locator, 0x7FFF).bytes(&[0; 5]).dword(mib).bytes(&[0; 20]).bytes(&bytes)
+}
+
+/// Memory that keeps its content, and modules that are a cache for it, are no memory that the kernel could manage.
+#[rstest]
+#[case::beside_each_other([(32 << 30, 0, 0), (0, 256 << 30, 0)], 32 << 30)]
+#[case::in_parts([(32 << 30, 0, 0), (100 << 30, 156 << 30, 0)], 132 << 30)]
+#[case::one_a_cache_of_the_other([(0, 0, 32 << 30), (256 << 30, 0, 0)], 256 << 30)]
+#[case::of_a_firmware_that_tells_no_parts([(u64::MAX, u64::MAX, u64::MAX); 2], 288 << 30)]
+fn what_modules_give_to_be_used_as_memory(
+    #[case] parts: [(u64, u64, u64); 2],
+    #[case] installed: u64,
+) {
+    let [first, second] = parts;
+    let report = with_table([
+        array(512 << 20, 2),
+        parted(0x11, "A1", 32 << 10, first),
+        parted(0x12, "A2", 256 << 10, second),
+    ]);
+    let memory = &report["inventory"]["memory"];
+    assert_eq!(memory["installed_bytes"], installed, "{}", memory["modules"]);
+}
+
+/// The chip that the firmware stands in is a memory device to the standard, and no module to anybody else.
+#[test]
+fn what_sits_in_an_array_for_something_else_is_no_module() {
+    let flash = StructureBuilder::new(16, 0x20).bytes(&[3, 5, 3]);
+    let flash = flash.dword(16 << 10).word(0xFFFE).word(1);
+    let rom = of_array(0x20, 0x21, "SYSTEM ROM", 16);
+    let report = with_table([array(64 << 20, 2), device(0x11, "A1", 16384), flash, rom]);
+    let memory = &report["inventory"]["memory"];
+    let names = |list: &str, field: &str| -> Vec<Value> {
+        memory[list].as_array().unwrap().iter().map(|one| one[field].clone()).collect()
+    };
+    assert_eq!(names("modules", "slot"), [json!("A1")]);
+    assert_eq!(names("slots", "locator"), [json!("A1")]);
+    assert_eq!(memory["installed_bytes"], 16u64 << 30);
+    let arrays = &memory["arrays"];
+    assert_eq!(arrays[1]["usage"], "Flash memory");
+    let held = arrays[1]["holds"][0].as_str().unwrap();
+    assert!(held.starts_with("SYSTEM ROM, ") && held.ends_with("16777216 bytes"), "{held}");
+    assert!(arrays[0]["holds"].is_null() && arrays[1]["largest_module_bytes"].is_null());
 }
 
 #[test]

@@ -11,7 +11,12 @@ pub(super) static RULE: Rule = Rule {
     id: "memory-modules-mixed",
     severity: Severity::Notice,
     title: "memory modules that are not alike",
-    reads: &["memory.modules.*.kind", "memory.modules.*.size_bytes", "memory.modules.*.speed_mts"],
+    reads: &[
+        "memory.modules.*.kind",
+        "memory.modules.*.size_bytes",
+        "memory.modules.*.speed_mts",
+        "memory.modules.*.non_volatile_bytes",
+    ],
     matters: "Channels with unlike modules work less evenly, and all run at the speed of the slowest.",
     action: "Fit modules of one size, kind and speed, or note that the mixture is meant.",
     reference: "DSP0134 clause 7.18",
@@ -26,6 +31,10 @@ fn judge(it: &mut Judge<'_>) {
     let mut sizes = BTreeSet::new();
     let mut speeds = BTreeSet::new();
     for (at, module) in it.parts(&memory.modules, "/inventory/memory/modules") {
+        // What keeps its content without power is another thing, and never like the others.
+        if module.non_volatile_bytes.value().is_some_and(|bytes| bytes.0 > 0) {
+            continue;
+        }
         kinds.extend(see!(it, &at, module.kind).map(|_| text(&module.kind)));
         sizes.extend(see!(it, &at, module.size_bytes).map(|_| text(&module.size_bytes)));
         speeds.extend(see!(it, &at, module.speed_mts).map(|_| text(&module.speed_mts)));

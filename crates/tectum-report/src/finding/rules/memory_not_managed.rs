@@ -22,15 +22,11 @@ pub(super) static RULE: Rule = Rule {
 fn judge(it: &mut Judge<'_>) {
     let Some(now) = it.section(&it.report().readings.memory, AT) else { return };
     let Some(is) = see!(it, AT, now.unmanaged_is) else { return };
-    let says = match is {
-        Unmanaged::Much => {
-            let bytes = text(&now.unmanaged_bytes);
-            format!("{bytes} installed are not managed, more than kernel and firmware usually keep")
-        }
-        Unmanaged::Negative => {
-            "the kernel manages more than the modules are said to hold".to_owned()
-        }
-        Unmanaged::Expected => return,
-    };
-    it.finds(now, AT, &["unmanaged_bytes", "total_bytes"], says);
+    if *is == Unmanaged::Much {
+        let bytes = text(&now.unmanaged_bytes);
+        let says = format!(
+            "{bytes} installed are not managed, more than kernel and firmware usually keep"
+        );
+        it.finds(now, AT, &["unmanaged_bytes", "total_bytes"], says);
+    }
 }

@@ -48,6 +48,7 @@ mod memory_errors_uncorrected;
 mod memory_module_below_rated_speed;
 mod memory_module_not_used;
 mod memory_modules_mixed;
+mod memory_modules_not_all_told;
 mod memory_not_managed;
 mod microcode_differs;
 mod mount_not_in_fstab;
@@ -87,6 +88,7 @@ pub(super) static RULES: &[&Rule] = &[
     &cpu_counts_disagree::RULE,
     &memory_module_below_rated_speed::RULE,
     &memory_modules_mixed::RULE,
+    &memory_modules_not_all_told::RULE,
     &memory_channels_uneven::RULE,
     &memory_not_managed::RULE,
     &memory_module_not_used::RULE,

@@ -25,7 +25,8 @@ record! {
         source "DSP0134 clauses 7.17 and 7.18";
         derived [installed_bytes, free_slots, device_tree_bytes];
 
-        /// Sum of the modules' sizes in bytes.
+        /// What the modules give to be used as memory, in bytes: the sum of their sizes, without what keeps its content
+        /// without power and what is a cache for another.
         installed_bytes: Fact<Bytes>,
         /// Memory as the device tree gives it to the kernel, in bytes.
         #[source = "Devicetree Specification clause 3.4"]

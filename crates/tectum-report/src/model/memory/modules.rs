@@ -33,6 +33,10 @@ record! {
         free_slots: Fact<u64>,
         /// The largest module that it takes if all its slots take the same, in bytes.
         largest_module_bytes: Fact<Bytes>,
+        /// What sits in one that is for something else than system memory, each with its label, kind and size: such parts
+        /// are no memory modules, and their places are no slots for any.
+        #[source = "DSP0134 clause 7.18"]
+        holds: Fact<Vec<Term>>,
     }
 }
 

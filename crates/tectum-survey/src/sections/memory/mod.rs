@@ -1,6 +1,7 @@
 //! Memory: what is installed, how the kernel sees it, how much of it is in use.
 
 mod added;
+mod arrays;
 mod compressed_swap;
 mod device_tree;
 mod errors;
@@ -63,12 +64,12 @@ fn survey(lease: &Lease) -> Found {
     let tables = Tables::read(lease);
     let modules = modules::modules(&tables);
     let slots = modules::slots(&tables);
-    let arrays = modules::arrays(&tables, &modules);
+    let arrays = arrays::arrays(&tables, &modules);
     let (blocks, online) = kernel::blocks(lease);
     let memory = Memory {
         installed_bytes: modules::installed(&tables, &modules).map(Bytes),
         device_tree_bytes: device_tree::bytes(lease).map(Bytes),
-        max_capacity_bytes: modules::maximum_capacity(&tables, &arrays).map(Bytes),
+        max_capacity_bytes: arrays::maximum_capacity(&tables, &arrays).map(Bytes),
         free_slots: modules::free_slots(&tables, &slots),
         arrays,
         channels: modules::channels(&tables),

@@ -9,17 +9,18 @@ use std::{cell::Cell, collections::HashMap};
 use tectum_smbios::{
     Field, Handle, Structure,
     types::{
-        ArrayUse, MemoryChannel as ChannelStructure, MemoryDevice, MemoryError32, MemoryError64,
+        MemoryChannel as ChannelStructure, MemoryDevice, MemoryError32, MemoryError64,
         MemoryModuleInformation, MemorySize, MemorySpeed, OldModuleSize, PhysicalMemoryArray,
     },
 };
 
+use super::arrays::{other_arrays, sits_in};
 use crate::readers::dmi::{NAME, Tables, named};
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Saying, Why, saying},
+    fact::{Fact, Gap, Saying, Why, saying},
     leaf::{Bits, Bytes, Megatransfers, Millivolts, Term},
-    model::{MemoryArray, MemoryChannel, MemoryModule, MemorySlot, SlotState},
+    model::{MemoryChannel, MemoryModule, MemorySlot, SlotState},
 };
 
 /// Each structure's number among those of its type, from 1, by its handle.
@@ -32,125 +33,10 @@ fn numbers(handles: impl Iterator<Item = Handle>) -> HashMap<Handle, u64> {
 }
 
 /// A fact that counts structures.
-fn counted(tables: &Tables, handle: Handle, number: u64) -> Fact<u64> {
+pub(super) fn counted(tables: &Tables, handle: Handle, number: u64) -> Fact<u64> {
     let place = format!("handle {handle}, the structure");
     let rule = saying!("counted-order-tables", "counted in the order of the tables");
     Fact::known(number, tables.at(handle, place, &number.to_string(), rule))
-}
-
-pub(super) fn arrays(tables: &Tables, modules: &Parts<MemoryModule>) -> Parts<MemoryArray> {
-    // How many of an array's slots are empty.
-    let mut empty: HashMap<Handle, u64> = HashMap::new();
-    for device in tables.all(MemoryDevice::from_structure) {
-        if let Some(array) = device.array_handle() {
-            let none = device.size().is_some_and(|size| size.value == MemorySize::NotInstalled);
-            *empty.entry(array.value).or_default() += u64::from(none);
-        }
-    }
-    let number = Cell::new(0u64);
-    let all = tables.by_handle();
-    tables.parts(
-        PhysicalMemoryArray::TYPE,
-        PhysicalMemoryArray::from_structure,
-        |array: &PhysicalMemoryArray<'_>| {
-            number.set(number.get() + 1);
-            let handle = array.structure().handle();
-            let maximum = tables.fact(
-                array.maximum_capacity_bytes(),
-                saying!("kib-bytes-extended-field", "KiB, or bytes in the extended field"),
-                |bytes| (bytes != 0).then_some(bytes),
-            );
-            let slots = tables.fact(
-                array.device_count(),
-                saying!("number-sockets", "number of sockets"),
-                |count| Some(u64::from(count)),
-            );
-            Some(MemoryArray {
-                number: counted(tables, handle, number.get()),
-                location: tables.fact(array.location(), NAME, named),
-                usage: tables.fact(array.usage(), NAME, named),
-                error_correction: tables.fact(array.error_correction(), NAME, named),
-                error: error(tables, array.error_information_handle(), &all),
-                free_slots: match empty.get(&handle) {
-                    Some(count) => Fact::known(
-                        *count,
-                        tables
-                            .whole(saying!(
-                                "counted-array-devices-type-17",
-                                "counted: the array's devices (type 17) whose size is 0",
-                            ))
-                            .raw(&count.to_string()),
-                    ),
-                    None => Fact::gap(
-                        tables.says(
-                            Why::NotProvided,
-                            saying!(
-                                "array-without-device",
-                                "holds no memory device (type 17) of the array {}",
-                            )
-                            .with(handle.to_string()),
-                        ),
-                    ),
-                },
-                largest_module_bytes: largest_module(&maximum, &slots, modules).map(Bytes),
-                max_capacity_bytes: maximum.map(Bytes),
-                slots,
-            })
-        },
-    )
-}
-
-/// Derived: the most that an array takes, shared alike by its slots.
-fn largest_module(
-    maximum: &Fact<u64>,
-    slots: &Fact<u64>,
-    modules: &Parts<MemoryModule>,
-) -> Fact<u64> {
-    let count = slots.value().copied().unwrap_or(0);
-    let largest = modules.iter().filter_map(|module| module.size_bytes.value()).max().copied();
-    maximum
-        .clone()
-        .and_then(|bytes| {
-            let each = bytes.checked_div(count).ok_or_else(|| {
-                Gap::new(Why::NotProvided).hint(saying!("array-does-not-how-many", "the array does not say how many slots it has"))
-            })?;
-            match largest {
-                Some(largest) if largest > Bytes(each) => Err(Gap::new(Why::Invalid).hint(
-                    saying!("larger-module-installed-than-capacity", "a larger module is installed than that capacity, shared by the slots, allows"),
-                )),
-                _ => Ok(each),
-            }
-        })
-        .by_rule(saying!("derived-most-array-takes-shared", "derived: the most that the array takes, shared alike by its slots"))
-        .with_evidence_of(slots)
-}
-
-/// The sum over the arrays for system memory.
-pub(super) fn maximum_capacity(tables: &Tables, arrays: &Parts<MemoryArray>) -> Fact<u64> {
-    if let Some(gap) = arrays.gap() {
-        return Fact::gap(gap.clone());
-    }
-    let system = ArrayUse(3).to_string();
-    let mut sum = 0u64;
-    let mut evidence: Vec<Evidence> = Vec::new();
-    for array in arrays.iter() {
-        if array.usage.value().is_some_and(|usage| **usage != *system) {
-            continue;
-        }
-        let most = &array.max_capacity_bytes;
-        let Some(bytes) = most.value() else {
-            return Fact::gap(most.missing().cloned().unwrap_or_else(|| Gap::new(Why::Blank)));
-        };
-        sum = sum.saturating_add(bytes.0);
-        evidence.extend(most.evidence().iter().cloned());
-    }
-    if evidence.is_empty() {
-        return Fact::gap(tables.no_structure(PhysicalMemoryArray::TYPE));
-    }
-    Fact::known_from(sum, evidence).by_rule(saying!(
-        "sum-over-arrays-system-memory",
-        "the sum over the arrays for system memory",
-    ))
 }
 
 pub(super) fn free_slots(tables: &Tables, slots: &Parts<MemorySlot>) -> Fact<u64> {
@@ -291,7 +177,11 @@ pub(super) fn slots(tables: &Tables) -> Parts<MemorySlot> {
             channels.entry(device.handle).or_insert(number);
         }
     }
+    let other = other_arrays(tables);
     tables.parts(MemoryDevice::TYPE, MemoryDevice::from_structure, |device: &MemoryDevice<'_>| {
+        if sits_in(device, &other) {
+            return None;
+        }
         Some(MemorySlot {
             locator: tables.text(device.device_locator()),
             bank: tables.text(device.bank_locator()),
@@ -361,7 +251,11 @@ pub(super) fn modules(tables: &Tables) -> Parts<MemoryModule> {
         return old_modules(tables);
     }
     let all = tables.by_handle();
+    let other = other_arrays(tables);
     tables.parts(MemoryDevice::TYPE, MemoryDevice::from_structure, |device: &MemoryDevice<'_>| {
+        if sits_in(device, &other) {
+            return None;
+        }
         let unused = is_unused(tables, device);
         if !unused && device.size().is_some_and(|size| size.value == MemorySize::NotInstalled) {
             return None;
@@ -447,7 +341,7 @@ fn is_unused(tables: &Tables, device: &MemoryDevice<'_>) -> bool {
 }
 
 /// The kind of the error that a record (type 18 or 33) tells of a memory device or an array.
-fn error(
+pub(super) fn error(
     tables: &Tables,
     names: Option<Field<'_, Handle>>,
     all: &HashMap<Handle, Structure<'_>>,
@@ -569,14 +463,14 @@ pub(super) fn installed(tables: &Tables, modules: &Parts<MemoryModule>) -> Fact<
     let mut sum = 0u64;
     let mut sizes = Vec::new();
     for module in modules.iter() {
-        match module.size_bytes.value() {
-            Some(bytes) => {
+        match given(module) {
+            Ok(bytes) => {
                 sum = sum.saturating_add(bytes.0);
                 sizes.push(bytes.to_string());
             }
             // What is not used adds nothing.
-            None if module.size_bytes.missing().is_some_and(|gap| gap.why == Why::Invalid) => {}
-            None => {
+            Err(gap) if gap.is_some_and(|gap| gap.why == Why::Invalid) => {}
+            Err(_) => {
                 return Fact::gap(Gap::new(Why::NotProvided).hint(saying!(
                     "module-size-not-known-so",
                     "a module's size is not known, so the sum is not either",
@@ -585,8 +479,20 @@ pub(super) fn installed(tables: &Tables, modules: &Parts<MemoryModule>) -> Fact<
         }
     }
     let raw = format!("{} = {sum}", sizes.join(" + "));
-    Fact::known(
-        sum,
-        tables.whole(saying!("sum-modules-sizes", "the sum of the modules' sizes")).raw(&raw),
-    )
+    let rule = saying!(
+        "sum-modules-sizes",
+        "the sum of the modules' sizes, of one that is persistent or a cache in part its volatile part",
+    );
+    Fact::known(sum, tables.whole(rule).raw(&raw))
+}
+
+/// What a module gives to be used as memory: all of it, unless part of it keeps its content without power, or is a cache
+/// for another.
+fn given(module: &MemoryModule) -> Result<Bytes, Option<&Gap>> {
+    let any = |part: &Fact<Bytes>| part.value().is_some_and(|bytes| bytes.0 > 0);
+    let whole = match any(&module.non_volatile_bytes) || any(&module.cache_bytes) {
+        true => &module.volatile_bytes,
+        false => &module.size_bytes,
+    };
+    whole.value().copied().ok_or_else(|| whole.missing())
 }

@@ -48,6 +48,11 @@ pub(super) fn print(memory: &Memory, view: &View<'_>, page: &mut Page) {
         return;
     }
     for array in memory.arrays.iter() {
+        if let Some(held) = known(&array.holds) {
+            // Chips that firmware or pictures stand in: nothing that one could add to.
+            page.beside().quiet(format!("{}: {held}", cell(&array.usage)));
+            continue;
+        }
         let bytes = |fact: &Fact<Bytes>| fact.value().map(|bytes| size(*bytes, units));
         let parts = [
             bytes(&array.max_capacity_bytes).map(|most| format!("takes up to {most}")),
