@@ -22,5 +22,6 @@ fuzz_target!(|bytes: &[u8]| {
     let _ = (pressure::parse(text), pressure::hundredths(text));
     if let Some((a, b)) = text.split_once('\n') {
         assert_eq!(release_order::compare(a, b), release_order::compare(b, a).reverse());
+        assert!(release_order::kind(a).len() <= 2 * a.len());
     }
 });

@@ -39,6 +39,22 @@ fn which_kernel_runs_after_the_next_boot() {
     assert_eq!(os["newer_kernel_installed"], true);
 }
 
+/// Whoever starts the machine anew because of these gets nothing newer.
+#[rstest]
+#[case::another_kind("6.13.0-cloud-skerry")]
+#[case::with_numbers_of_its_own("6.12.31-1050-reef")]
+#[case::for_debugging("6.12.31-skerry+debug")]
+#[case::what_was_there_before("6.12.31-skerry.old")]
+#[case::put_aside_by_a_package("6.14.0-skerry.dpkg-bak")]
+fn a_kernel_of_another_kind_is_no_newer_one(#[case] release: &str) {
+    let os = os(|tree| {
+        tree.line(format!("boot/vmlinuz-{release}"), "");
+        tree.line(format!("usr/lib/modules/{release}/modules.builtin"), "");
+    });
+    assert_eq!(os["newest_kernel"], "6.12.31-skerry");
+    assert_eq!(os["newer_kernel_installed"], false);
+}
+
 #[test]
 fn an_older_kernel_beside_the_running_one_is_no_news() {
     let os = os(|_| {});
@@ -51,9 +67,9 @@ fn an_older_kernel_beside_the_running_one_is_no_news() {
 fn a_machine_without_boot_files_is_judged_by_its_modules() {
     let os = os(|tree| {
         tree.remove("boot");
-        tree.line("usr/lib/modules/7.0.0/modules.builtin", "");
+        tree.line("usr/lib/modules/7.0.0-skerry/modules.builtin", "");
     });
-    assert_eq!(os["newest_kernel"], "7.0.0");
+    assert_eq!(os["newest_kernel"], "7.0.0-skerry");
     assert!(os["installed_kernels"][0]["boot_file"].is_null());
 }
 

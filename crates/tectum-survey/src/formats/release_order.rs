@@ -40,6 +40,23 @@ pub fn compare(a: &str, b: &str) -> Ordering {
     }
 }
 
+/// What kind of kernel a release is of: the letters behind its numbers, without marks of what comes before a release.
+/// `6.1.0-50-cloud-amd64` is one of `cloud-amd64`, and no newer kind of `6.1.0-50-amd64`; `5.14.0-427.el9` and
+/// `5.14.0-503.el9_5` are of one kind.
+pub fn kind(release: &str) -> String {
+    let mut rest = release;
+    let mut kind = String::new();
+    while let Some(piece) = piece(&mut rest) {
+        if number(piece).is_none() && !before_release(piece) {
+            if !kind.is_empty() {
+                kind.push('-');
+            }
+            kind.push_str(piece);
+        }
+    }
+    kind
+}
+
 /// The next run of digits, or of letters; what stands between them parts them and no more.
 fn piece<'a>(text: &mut &'a str) -> Option<&'a str> {
     let rest = text.trim_start_matches(|c: char| !c.is_alphanumeric() && c != '~');
@@ -82,6 +99,21 @@ mod tests {
         assert_eq!(compare(older, newer), Ordering::Less);
         assert_eq!(compare(newer, older), Ordering::Greater);
         assert_eq!(compare(newer, newer), Ordering::Equal);
+    }
+
+    #[rstest]
+    #[case("6.1.0-9-amd64", "6.1.0-10-amd64", true)]
+    #[case("6.1.0-50-amd64", "6.1.0-50-cloud-amd64", false)]
+    #[case("5.15.0-119-generic", "5.15.0-1050-aws", false)]
+    #[case("6.8.0-31-generic", "6.8.0-31-lowlatency", false)]
+    #[case("5.14.0-427.13.1.el9_4.x86_64", "5.14.0-503.el9.x86_64", true)]
+    #[case("5.14.0-427.el9.x86_64", "5.14.0-427.el9.x86_64+debug", false)]
+    #[case("6.5.6-300.fc39.x86_64", "6.6.2-101.fc40.x86_64", true)]
+    #[case("6.6.10-arch1-1", "6.6.12-1-lts", false)]
+    #[case("6.12.0-rc3", "6.12.0", true)]
+    #[case("6.12.3", "6.12.3.old", false)]
+    fn kernels_of_one_kind(#[case] one: &str, #[case] other: &str, #[case] same: bool) {
+        assert_eq!(kind(one) == kind(other), same, "{} and {}", kind(one), kind(other));
     }
 
     proptest! {

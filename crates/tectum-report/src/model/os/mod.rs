@@ -67,10 +67,10 @@ record! {
         /// Kernels that are installed.
         #[source = "the folders /lib/modules and /boot"]
         installed_kernels: Parts<InstalledKernel>,
-        /// The newest of them.
+        /// The newest of them of the running one's kind (`generic`, `cloud-amd64`), if any are of that.
         #[source = "the folders /lib/modules and /boot"]
         newest_kernel: Fact<Term>,
-        /// Whether the newest is newer than the one that runs: after the next boot another may run.
+        /// Whether one of the running one's kind is newer than it: after the next boot another may run.
         #[source = "the folders /lib/modules and /boot"]
         newer_kernel_installed: Fact<bool>,
         /// Patches that were put into the running kernel.

@@ -41,7 +41,7 @@ pub(super) fn installed(lease: &Lease, running: &Fact<Term>) -> Parts<InstalledK
     let boot = list(lease, "/boot");
     for name in boot.iter().flat_map(|names| names.iter()).filter_map(|name| name.to_str()) {
         let release = BOOT_FILES.iter().find_map(|start| name.strip_prefix(start));
-        let Some(release) = release.filter(|release| !release.contains("rescue")) else { continue };
+        let Some(release) = release.filter(|release| !is_put_by(release)) else { continue };
         found.entry(release.to_owned()).or_default().1 = true;
     }
     if found.is_empty() {
@@ -81,22 +81,32 @@ pub(super) fn installed(lease: &Lease, running: &Fact<Term>) -> Parts<InstalledK
     Parts::known(kernels.collect(), listing_evidence(folder, rule))
 }
 
-/// The newest kernel that can be started: one with a boot file, or, where `/boot` names none, one
-/// with modules.
-pub(super) fn newest(installed: &Parts<InstalledKernel>) -> Fact<Term> {
+/// Whether what is called so is none that the next start would take: for a rescue, or put by when another took its name.
+fn is_put_by(release: &str) -> bool {
+    let behind = [".old", ".bak", "~", ".orig", ".rpmsave", ".rpmnew"];
+    release.contains("rescue")
+        || release.contains(".dpkg-")
+        || behind.iter().any(|end| release.ends_with(end))
+}
+
+/// The newest kernel of the running one's kind that can be started: one with a boot file, or, where `/boot` names none,
+/// one with modules. Where none is of that kind, the newest of all.
+pub(super) fn newest(installed: &Parts<InstalledKernel>, running: &Fact<Term>) -> Fact<Term> {
     if let Some(gap) = installed.gap() {
         return Fact::gap(gap.clone());
     }
-    let bootable: Vec<&InstalledKernel> =
-        installed.iter().filter(|kernel| kernel.boot_file.value() == Some(&true)).collect();
-    let newest = match bootable.last() {
-        Some(kernel) => Some(*kernel),
-        None => installed.last(),
+    let kind = running.value().map(|running| release_order::kind(running));
+    let is_alike = |kernel: &&InstalledKernel| {
+        kernel.release.value().is_some_and(|own| Some(release_order::kind(own)) == kind)
     };
+    let alike: Vec<&InstalledKernel> = installed.iter().filter(is_alike).collect();
+    let of = if alike.is_empty() { installed.iter().collect() } else { alike };
+    let bootable = of.iter().rfind(|kernel| kernel.boot_file.value() == Some(&true));
+    let newest = bootable.or(of.last()).copied();
     newest.map_or_else(Fact::default, |kernel| {
         kernel.release.clone().by_rule(saying!(
             "last-when-numbers-ordered-numbers",
-            "the last when numbers are ordered as numbers",
+            "of the running one's kind, if any are, the last when numbers are ordered as numbers",
         ))
     })
 }
@@ -107,7 +117,9 @@ pub(super) fn newer(newest: &Fact<Term>, running: &Fact<Term>) -> Fact<bool> {
         .clone()
         .and_then(|newest| {
             let now = now.ok_or_else(|| Gap::new(Why::NotProvided))?;
-            Ok(release_order::compare(&newest, &now).is_gt())
+            // One of another kind is no newer one of this.
+            let alike = release_order::kind(&newest) == release_order::kind(&now);
+            Ok(alike && release_order::compare(&newest, &now).is_gt())
         })
         .by_rule(saying!(
             "newest-one-beside-running-one",

@@ -120,7 +120,7 @@ fn survey(lease: &Lease) -> Found {
     let kernel_release: Fact<Term> =
         kernel(lease, "/proc/sys/kernel/osrelease", "release", |names| &names.release);
     let installed_kernels = kernel::installed(lease, &kernel_release);
-    let newest_kernel = kernel::newest(&installed_kernels);
+    let newest_kernel = kernel::newest(&installed_kernels, &kernel_release);
     let version = File::read(lease, "/proc/version");
     let os = Os {
         pretty_name: field("PRETTY_NAME"),
