@@ -312,3 +312,24 @@ fn what_the_machine_runs_in_is_told_as_far_as_it_is_proved(
         assert!(text.contains(said), "{said:?} in {}", ran.out);
     }
 }
+
+/// Datasets share the space of their pool: a sum of what each says would be many times what there is.
+#[rstest]
+#[case::beside_others(false, "used on 5 local filesystems", "; 2 datasets of ZFS not counted")]
+#[case::alone(true, "2 datasets of ZFS, which share the space of their pools", "mounted")]
+fn datasets_of_a_pool_are_not_counted_as_filesystems_of_their_own(
+    #[case] alone: bool,
+    #[case] first: &str,
+    #[case] second: &str,
+) {
+    let place = Place::with_machine("gannet-before");
+    let mounts = place.path("machine/proc/self/mountinfo");
+    let before = if alone { String::new() } else { std::fs::read_to_string(&mounts).unwrap() };
+    let own = "90 1 0:77 / /tank rw - zfs tank rw\n91 1 0:78 / /tank/a rw - zfs tank/a rw\n";
+    std::fs::write(&mounts, before + own).unwrap();
+    let ran = place.run(&["survey", "--from", "machine"]);
+    let text = ran.out.split_whitespace().collect::<Vec<_>>().join(" ");
+    for said in [first, second] {
+        assert!(text.contains(said), "{said:?} in {}", ran.out);
+    }
+}

@@ -114,7 +114,8 @@ record! {
     FilesystemReadings "filesystem readings" {
         source "statvfs(3)";
 
-        /// Size of all local filesystems in bytes, each device once.
+        /// Size of all local filesystems in bytes, each device once; datasets of ZFS are not among them, as they share
+        /// their pool's space.
         total_bytes: Fact<Bytes>,
         /// Used of them, in bytes.
         used_bytes: Fact<Bytes>,

@@ -27,24 +27,34 @@ pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Page)
         .mounts
         .iter()
         .filter(|mount| mount.class.value() == Some(&MountClass::Local))
-        .filter(|mount| !mount.first_mounted_at.is_known())
-        .count();
-    let all = count(local, "local filesystem", "local filesystems");
+        .filter(|mount| !mount.first_mounted_at.is_known());
+    let (datasets, local): (Vec<_>, Vec<_>) = local.partition(|mount| is_dataset(mount));
+    let all = count(local.len(), "local filesystem", "local filesystems");
+    // They share their pool's space, so none of them is in the sum.
+    let beside = match datasets.len() {
+        0 => String::new(),
+        number => format!("; {} not counted", count(number, "dataset of ZFS", "datasets of ZFS")),
+    };
     let total = readings.and_then(|all| {
         Some((bytes(&all.used_bytes)?, bytes(&all.total_bytes)?, bytes(&all.available_bytes)?))
     });
     match (filesystems.mounts.gap(), total) {
         (Some(gap), _) => said.plain(format!("filesystems: {}", why(gap))),
         (None, Some((used, total, left))) => {
-            said.strong(format!("{used} of {total}")).plain(format!(" used on {all}, {left} left"))
+            let behind = format!(" used on {all}, {left} left{beside}");
+            said.strong(format!("{used} of {total}")).plain(behind)
         }
+        (None, None) if local.is_empty() && !datasets.is_empty() => said.plain(format!(
+            "{}, which share the space of their pools",
+            count(datasets.len(), "dataset of ZFS", "datasets of ZFS")
+        )),
         (None, None) => {
             // Why it cannot be told: a folder or capture has nobody to ask.
             let gap = readings.and_then(|all| all.total_bytes.missing());
             let reason =
                 gap.map(|gap| gap.hint.as_ref().map_or_else(|| why(gap), ToString::to_string));
             let reason = reason.unwrap_or_default();
-            said.plain(format!("{all}; how full: {reason}"))
+            said.plain(format!("{all}; how full: {reason}{beside}"))
         }
     };
     if readings.is_some_and(|all| all.total_bytes.hidden_part().is_some()) {
@@ -64,6 +74,11 @@ pub(super) fn print(filesystems: &Filesystems, view: &View<'_>, page: &mut Page)
         usage(filesystems, readings, view, page);
     }
     swap(filesystems, readings, view, page);
+}
+
+/// Whether it is one of those that share the space of a pool.
+fn is_dataset(mount: &Mount) -> bool {
+    mount.filesystem.value().is_some_and(|kind| kind.0 == "zfs")
 }
 
 /// What a line of fstab declares.
@@ -189,8 +204,11 @@ fn sum(readings: &FilesystemReadings, bytes: &impl Fn(&Fact<Bytes>) -> String) -
         let whole = u128::from(used.0) + u128::from(left.0);
         u64::try_from((u128::from(used.0) * 100).checked_div(whole)?).ok()
     });
+    let datasets =
+        readings.usage.iter().any(|one| known(&one.filesystem).as_deref() == Some("zfs"));
+    let label = if datasets { "all local ones but of ZFS" } else { "all local ones" };
     [
-        "all local ones".to_owned(),
+        label.to_owned(),
         share.map(|share| format!("{share} %")).unwrap_or_default(),
         bytes(&readings.used_bytes),
         bytes(&readings.total_bytes),
