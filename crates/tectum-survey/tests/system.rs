@@ -39,6 +39,18 @@ fn which_kernel_runs_after_the_next_boot() {
     assert_eq!(os["newer_kernel_installed"], true);
 }
 
+/// What an image holds before its first start is no machine's.
+#[rstest]
+#[case::of_a_machine("0F5E1C77A1C04D8E9B3A6D2F4C8B1E90", Some("0f5e1c77a1c04d8e9b3a6d2f4c8b1e90"))]
+#[case::not_there_yet("", None)]
+#[case::before_the_first_start("uninitialized", None)]
+#[case::zeros("00000000000000000000000000000000", None)]
+#[case::too_short("0f5e1c77a1c04d8e9b3a6d2f4c8b1e9", None)]
+fn an_installations_id(#[case] text: &str, #[case] told: Option<&str>) {
+    let report = changed(|tree| tree.line("etc/machine-id", text));
+    assert_eq!(report["machine"]["machine_id"].as_str(), told);
+}
+
 /// Whoever starts the machine anew because of these gets nothing newer.
 #[rstest]
 #[case::another_kind("6.13.0-cloud-skerry")]

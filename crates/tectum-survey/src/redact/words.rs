@@ -65,7 +65,9 @@ pub(super) fn value(text: &str, kind: Identifies, by: &dyn Redact) -> String {
     let zeros = kind == Identifies::Mac && said.bytes().all(|byte| matches!(byte, b'0' | b':'));
     let no_uuid =
         kind == Identifies::Uuid && Uuid::from_text(said).is_some_and(|uuid| uuid.says_nothing());
-    if said.is_empty() || is_filler(said) || zeros || no_uuid {
+    // What stands in an image before its first start (machine-id(5)).
+    let no_id = kind == Identifies::MachineId && said == "uninitialized";
+    if said.is_empty() || is_filler(said) || zeros || no_uuid || no_id {
         return text.to_owned();
     }
     text.replacen(said, &by.text(kind, said), 1)
@@ -94,6 +96,9 @@ mod tests {
     #[case(Identifies::Uuid, "03000200-0400-0500-0006-000700080009\n", true)]
     #[case(Identifies::Uuid, "ffffffff-ffff-ffff-ffff-ffffffffffff\n", true)]
     #[case(Identifies::Uuid, "8b0a5d1e-3c57-4f5e-9d1a-77c0a1e4b201\n", false)]
+    #[case(Identifies::MachineId, "uninitialized\n", true)]
+    #[case(Identifies::MachineId, "00000000000000000000000000000000\n", true)]
+    #[case(Identifies::MachineId, "0f5e1c77a1c04d8e9b3a6d2f4c8b1e90\n", false)]
     #[case(Identifies::Serial, "To be filled by O.E.M.\n", true)]
     #[case(Identifies::Serial, "Serial 0012345\n", false)]
     fn what_says_nothing_stays(#[case] kind: Identifies, #[case] text: &str, #[case] stays: bool) {

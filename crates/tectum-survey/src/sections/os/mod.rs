@@ -284,7 +284,9 @@ pub(super) fn machine_id(lease: &Lease) -> Fact<MachineId> {
         saying!("32-hexadecimal-digits-machine-id", "32 hexadecimal digits (machine-id(5))"),
         |text| {
             let digits = text.len() == 32 && text.bytes().all(|byte| byte.is_ascii_hexdigit());
-            digits.then(|| MachineId(text.to_ascii_lowercase()))
+            // One of zeros is none (sd-id128(3)).
+            let any = text.bytes().any(|byte| byte != b'0');
+            (digits && any).then(|| MachineId(text.to_ascii_lowercase()))
         },
     )
 }
