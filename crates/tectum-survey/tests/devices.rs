@@ -15,7 +15,7 @@ mod support;
 
 use rstest::rstest;
 use serde_json::{Value, json};
-use support::{demo_with, json as of_report, look, recorded, truth};
+use support::{changed, demo_with, json as of_report, look, recorded, truth};
 use tectum_demo::Tree;
 use tectum_report::compare::{Scope, What, compare};
 
@@ -620,4 +620,32 @@ fn a_bus_that_the_kernel_lacks_is_told_by_the_list_of_buses() {
     let report = with(|tree| tree.remove("sys/bus/usb"));
     assert_eq!(report["inventory"]["usb"]["devices"], json!([]));
     assert_eq!(report["evidence"]["/inventory/usb/devices"][0]["source"], "/sys/bus");
+}
+
+/// A virtual function sends through the port of another, and what stands for one in a switch is no port either: a machine
+/// of two ports has two, however many of these there are.
+#[rstest]
+#[case::of_its_own(None, "p0", true)]
+#[case::a_virtual_function(Some("0000:17:00.0"), "", false)]
+#[case::what_stands_for_one(None, "pf0vf3", false)]
+fn a_port_has_hardware_of_its_own(
+    #[case] function_of: Option<&str>,
+    #[case] port: &str,
+    #[case] physical: bool,
+) {
+    let report = changed(|tree| {
+        let device = "sys/devices/pci0000:17/0000:17:02.0";
+        tree.line(format!("{device}/net/tern7/type"), 1);
+        tree.line(format!("{device}/net/tern7/phys_port_name"), port);
+        tree.link(format!("{device}/net/tern7/device"), &format!("/{device}"));
+        tree.link("sys/class/net/tern7", &format!("/{device}/net/tern7"));
+        if let Some(of) = function_of {
+            tree.folder(format!("sys/devices/pci0000:17/{of}"));
+            tree.link(format!("{device}/physfn"), &format!("/sys/devices/pci0000:17/{of}"));
+        }
+    });
+    let all = list(&report["inventory"]["network"]["interfaces"]);
+    let own = all.iter().find(|one| one["name"] == "tern7").unwrap();
+    assert_eq!(own["physical"], physical, "{own}");
+    assert_eq!(own["parent"], "pci 0000:17:02.0", "{own}");
 }

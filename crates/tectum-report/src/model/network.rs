@@ -44,7 +44,7 @@ record! {
         alternative_names: Fact<Vec<InterfaceName>>,
         /// What kind of interface it is: a port, a bridge, a bond, a tunnel.
         kind: Fact<InterfaceKind>,
-        /// Whether a piece of hardware stands behind it.
+        /// Whether a port of its own stands behind it. A virtual function has none: it sends through another's.
         physical: Fact<bool>,
         /// The MAC address in use.
         mac: Fact<MacAddress>,

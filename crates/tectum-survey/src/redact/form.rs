@@ -403,6 +403,7 @@ const FORMS: &[(&str, Form)] = &[
         TERM,
     ),
     ("/sys/**/{fw_ver,hca_type,port_state,link_layer,phys_state,board_id,compressor,zpool}", TERM),
+    ("/sys/**/phys_port_name", TERM),
     ("/sys/hypervisor/{type,properties/features}", TERM),
     ("/proc/xen/capabilities", TERM),
     ("/sys/kernel/{cpu_byteorder,security/*}", TERM),

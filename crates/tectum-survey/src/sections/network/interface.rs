@@ -1,5 +1,7 @@
 //! Network interfaces (`Documentation/ABI/testing/sysfs-class-net`, `sysfs-class-net-statistics`).
 
+use std::path::Path;
+
 use super::mac_address::{mac, parent, permanent_mac};
 use crate::{
     formats::{colon, number, udev},
@@ -13,7 +15,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Gap, Saying, Why, saying},
+    fact::{Evidence, Fact, Gap, Saying, Why, saying},
     leaf::{Bytes, InterfaceName, MegabitsPerSecond, Term},
     model::{InterfaceKind, InterfaceReadings, MacOrigin, NetworkInterface},
 };
@@ -121,11 +123,7 @@ fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<Ne
     let mac = mac(&one.file("address"));
     let permanent_mac = permanent_mac(&one, &mac, &origin);
     let way = format!("{}/device", one.folder);
-    let physical = Fact::known(
-        one.device.is_some(),
-        listing_evidence(&one.folder, saying!("whether-device", "whether it has a device"))
-            .raw(if one.device.is_some() { "device" } else { "no device" }),
-    );
+    let physical = physical(&one);
     const VIRTUAL: Saying = sayings::NO_DEVICE_STANDS_BEHIND;
     let address = one.device.as_ref().and_then(DevicePath::pci_address).map(str::to_owned);
     Some(NetworkInterface {
@@ -192,6 +190,49 @@ fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<Ne
             text.split_whitespace().next().map(Term::from)
         }),
     })
+}
+
+/// Whether a port of its own stands behind it. A virtual function sends through the port of another function
+/// (`Documentation/PCI/pci-iov-howto.rst`), and what stands for one in a switch is no port of the machine either
+/// (`Documentation/networking/switchdev.rst`).
+fn physical(one: &Interface<'_>) -> Fact<bool> {
+    if one.device.is_some() {
+        let function = format!("{}/device/physfn", one.folder);
+        if let Ok(of) = one.lease.resolve(Path::new(&function)) {
+            let rule = saying!(
+                "virtual-function-of",
+                "a virtual function, which sends through the port of the function that the link leads to",
+            );
+            let evidence = Evidence::new(function.as_str().into(), rule).place("link");
+            return Fact::known(false, evidence.raw(&of.to_string_lossy()));
+        }
+        let port = one.file("phys_port_name");
+        if stands_for_a_function(port.text().trim()) {
+            let rule = saying!(
+                "port-name-of-a-function",
+                "the name of a switch's port that leads to a function and not out of the machine",
+            );
+            return Fact::known(false, port.evidence(rule));
+        }
+    }
+    Fact::known(
+        one.device.is_some(),
+        listing_evidence(&one.folder, saying!("whether-device", "whether it has a device"))
+            .raw(if one.device.is_some() { "device" } else { "no device" }),
+    )
+}
+
+/// Whether the name of a switch's port is one that leads to a virtual function or a part of one: `pf0vf3`, `c1pf0sf88`.
+fn stands_for_a_function(port: &str) -> bool {
+    fn numbered<'a>(text: &'a str, name: &str) -> Option<&'a str> {
+        let digits = text.strip_prefix(name)?;
+        let rest = digits.trim_start_matches(|sign: char| sign.is_ascii_digit());
+        (rest.len() < digits.len()).then_some(rest)
+    }
+    let port = numbered(port, "c").unwrap_or(port);
+    let function =
+        numbered(port, "pf").and_then(|rest| numbered(rest, "vf").or_else(|| numbered(rest, "sf")));
+    function == Some("")
 }
 
 /// What an interface is, by the kernel's signs.
@@ -404,5 +445,25 @@ fn while_up<T>(
             Fact::gap(why)
         }
         _ => fact,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    #[rstest]
+    #[case("pf0vf3", true)]
+    #[case("c1pf0sf88", true)]
+    #[case("p0", false)]
+    #[case("p1s2", false)]
+    #[case("pf0", false)]
+    #[case("pf0vf", false)]
+    #[case("pf0vf3x", false)]
+    #[case("", false)]
+    fn the_name_of_a_switchs_port(#[case] port: &str, #[case] function: bool) {
+        assert_eq!(stands_for_a_function(port), function);
     }
 }
