@@ -232,7 +232,7 @@ fn acpi_by(maker: &str) -> String {
 #[case::a_cloud_that_calls_both_the_same(
     &[(PRODUCT, "Google Compute Engine"), (FACP, "Google")], "unclear", &[])]
 #[case::one_of_them_that_something_decides(
-    &[(PRODUCT, "Google Compute Engine"), (CLOCKS, "kvm-clock tsc")], "virtual-machine", &["KVM"])]
+    &[(PRODUCT, "Google Compute Engine"), (CLOCKS, "kvm-clock tsc")], "virtual-machine", &["KVM", "Google Compute Engine"])]
 #[case::a_cloud_that_says_the_type(
     &[(VENDOR, "Amazon EC2"), (PRODUCT, "t0.tiny"), (FACP, "AMAZON")],
     "virtual-machine", &["Amazon EC2"])]

@@ -14,7 +14,7 @@ record! {
 
         /// What the operating system runs in.
         runs_in: Fact<RunsIn>,
-        /// The technologies that signs which decide name, the surest first.
+        /// The technologies that signs of what it runs in name, the surest first.
         technologies: Fact<Vec<Term>>,
         /// Every sign that was found.
         signs: Parts<VirtualizationSign>,

@@ -51,7 +51,7 @@ pub(super) fn virtualization(lease: &Lease, tables: &Tables) -> Virtualization {
     let runs_in = runs_in(&signs);
     let mut technologies: Vec<Term> = Vec::new();
     let mut naming = Vec::new();
-    for sign in signs.iter().filter(|sign| sign.decisive) {
+    for sign in signs.iter().filter(|sign| decided(&signs, sign.of)) {
         if let Some(name) = sign.technology {
             naming.push(sign.evidence.clone());
             // "QEMU or Bochs" says nothing new where the former is known.
@@ -110,6 +110,11 @@ pub(super) fn virtualization(lease: &Lease, tables: &Tables) -> Virtualization {
         .in_part(hidden),
         levels: super::without_smbios::levels(lease),
     }
+}
+
+/// Whether a sign decides that the system is what this is one of. Then those that do not decide it name who does it, too.
+fn decided(signs: &[Sign], of: Of) -> bool {
+    signs.iter().any(|sign| sign.of == of && sign.decisive)
 }
 
 /// What a system runs in, by the signs that decide.
