@@ -176,6 +176,15 @@ fn what_one_side_could_not_see_is_no_change() {
         if (neither.changes.len(), sides) != (0, expected) {
             wrong.push(&at.path);
         }
+        // Where there was none there may be one now.
+        let mut none = report.clone();
+        hide(&mut none, at, Gap::new(Why::NotProvided));
+        let result = between(&none, &other);
+        let sides: Vec<WhichSide> = result.not_compared.iter().map(|one| one.side).collect();
+        let expected = vec![WhichSide::After; results[0].not_compared.len()];
+        if (result.changes.len(), sides) != (0, expected) {
+            wrong.push(&at.path);
+        }
     }
     assert!(wrong.is_empty(), "hidden and told as changes, or not told: {wrong:#?}");
 }

@@ -217,35 +217,23 @@ impl<'a> Differences<'a> {
             let gap = fact.missing().filter(|gap| gap.why.hides_a_value());
             gap.or(fact.hidden_part()).map(why_not)
         };
-        let at = |at: At<'a, '_>| format!("{}/{}", at.pointer, shape.field_name(field));
-        // Nearly everything is as it was.
-        if old.holds_the_same(new) {
-            if let (Some(why), Some(_)) = (hides(old), hides(new)) {
-                self.skip(&at(before), WhichSide::Both, why);
-            }
+        let unseen = match (hides(old), hides(new)) {
+            (None, None) => None,
+            (Some(why), Some(_)) => Some((before, WhichSide::Both, why)),
+            (Some(why), None) => Some((before, WhichSide::Before, why)),
+            (None, Some(why)) => Some((after, WhichSide::After, why)),
+        };
+        if let Some((at, side, why)) = unseen {
+            self.skip(&format!("{}/{}", at.pointer, shape.field_name(field)), side, why);
             return None;
         }
-        if self.same_reference(before.record, after.record, field) {
+        // Nearly everything is as it was.
+        if old.holds_the_same(new) || self.same_reference(before.record, after.record, field) {
             return None;
         }
         let change = field_change(shape, field, old, new, derived)?;
         if change.before == change.after {
             return None;
-        }
-        match (hides(old), hides(new)) {
-            (None, None) => {}
-            (Some(why), Some(_)) => {
-                self.skip(&at(before), WhichSide::Both, why);
-                return None;
-            }
-            (Some(why), None) => {
-                self.skip(&at(before), WhichSide::Before, why);
-                return None;
-            }
-            (None, Some(why)) => {
-                self.skip(&at(after), WhichSide::After, why);
-                return None;
-            }
         }
         // Nothing before and nothing after, or a set that is only told in another order.
         let same_set = change.came.is_empty() && change.went.is_empty();
@@ -328,10 +316,14 @@ impl<'a> Differences<'a> {
         match (old.missing(), new.missing()) {
             (None, None) => {}
             (Some(gap), Some(other)) => {
-                if gap.why.hides_a_value() && other.why.hides_a_value() {
-                    self.skip(old_at, WhichSide::Both, why_not(gap));
-                }
-                return;
+                // Where there was none there may be some now that nobody could see.
+                let [hides, others] = [gap, other].map(|gap| gap.why.hides_a_value());
+                return match (hides, others) {
+                    (true, true) => self.skip(old_at, WhichSide::Both, why_not(gap)),
+                    (true, false) => self.skip(old_at, WhichSide::Before, why_not(gap)),
+                    (false, true) => self.skip(new_at, WhichSide::After, why_not(other)),
+                    (false, false) => {}
+                };
             }
             (Some(gap), None) => return self.skip(old_at, WhichSide::Before, why_not(gap)),
             (None, Some(gap)) => return self.skip(new_at, WhichSide::After, why_not(gap)),
