@@ -220,6 +220,9 @@ fn acpi_by(maker: &str) -> String {
 #[case::the_control_domain_on_a_virtual_machine(
     &[XEN, ("proc/xen/capabilities", "control_d"), (VENDOR, "VMware, Inc.")],
     "virtual-machine", &["Xen", "VMware"])]
+#[case::the_control_domain_on_a_cloud_that_calls_both_the_same(
+    &[XEN, ("proc/xen/capabilities", "control_d"), (PRODUCT, "Google Compute Engine")],
+    "control-domain", &["Xen"])]
 #[case::a_container_on_the_control_domain(
     &[XEN, ("proc/xen/capabilities", "control_d"), ("run/systemd/container", "lxc")],
     "container", &["Xen", "LXC"])]

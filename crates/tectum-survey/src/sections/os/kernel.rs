@@ -41,7 +41,7 @@ pub(super) fn installed(lease: &Lease, running: &Fact<Term>) -> Parts<InstalledK
     let boot = list(lease, "/boot");
     for name in boot.iter().flat_map(|names| names.iter()).filter_map(|name| name.to_str()) {
         let release = BOOT_FILES.iter().find_map(|start| name.strip_prefix(start));
-        let Some(release) = release.filter(|release| !is_put_by(release)) else { continue };
+        let Some(release) = release.filter(|release| !is_put_aside(release)) else { continue };
         found.entry(release.to_owned()).or_default().1 = true;
     }
     if found.is_empty() {
@@ -82,7 +82,7 @@ pub(super) fn installed(lease: &Lease, running: &Fact<Term>) -> Parts<InstalledK
 }
 
 /// Whether what is called so is none that the next start would take: for a rescue, or put by when another took its name.
-fn is_put_by(release: &str) -> bool {
+fn is_put_aside(release: &str) -> bool {
     let behind = [".old", ".bak", "~", ".orig", ".rpmsave", ".rpmnew"];
     release.contains("rescue")
         || release.contains(".dpkg-")

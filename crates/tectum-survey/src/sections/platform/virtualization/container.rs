@@ -41,14 +41,20 @@ fn container_files(lease: &Lease) -> Vec<Sign> {
     for (path, technology) in [("/.dockerenv", "Docker"), ("/run/.containerenv", "Podman")] {
         let file = File::read(lease, path);
         if file.bytes().is_ok() {
-            let evidence = file.evidence(saying!(
-                "file-manager-puts-into-containers",
-                "the file that this manager puts into its containers",
-            ));
-            // That it is there is the sign; what stands in it are the container's own names.
-            let evidence = evidence.raw(path);
             // A machine whose disk was made from a container's image has it too.
             let decisive = !kernel_threads_are_seen(lease);
+            let rule = match decisive {
+                true => saying!(
+                    "file-manager-puts-into-containers",
+                    "the file that this manager puts into its containers",
+                ),
+                false => saying!(
+                    "file-manager-left-in-image",
+                    "the file that this manager puts into its containers, and no proof here: /proc/2/comm shows the kernel's own threads, or processes of others are hidden",
+                ),
+            };
+            // That it is there is the sign; what stands in it are the container's own names.
+            let evidence = file.evidence(rule).raw(path);
             found(decisive, path.to_owned(), Some(technology), evidence);
         }
     }

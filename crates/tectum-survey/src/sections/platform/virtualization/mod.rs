@@ -114,23 +114,24 @@ pub(super) fn virtualization(lease: &Lease, tables: &Tables) -> Virtualization {
 
 /// Whether a sign decides that the system is what this is one of. Then those that do not decide it name who does it, too.
 fn decided(signs: &[Sign], of: Of) -> bool {
-    signs.iter().any(|sign| sign.of == of && sign.decisive)
+    let controls = signs.iter().any(|sign| sign.of == Of::ControlDomain);
+    // In the domain that controls it a hypervisor shows itself as it does in others.
+    let of_its_own = |sign: &Sign| {
+        sign.of == Of::VirtualMachine
+            && controls
+            && (sign.technology == Some("Xen") || sign.sign == machine::PROCESSOR_FLAG)
+    };
+    signs.iter().any(|sign| sign.of == of && sign.decisive && !of_its_own(sign))
 }
 
 /// What a system runs in, by the signs that decide.
 fn runs_in(signs: &[Sign]) -> RunsIn {
-    let controls = signs.iter().any(|sign| sign.of == Of::ControlDomain);
-    // In the domain that controls it a hypervisor shows itself too.
-    let its_own = |sign: &Sign| {
-        controls && (sign.technology == Some("Xen") || sign.sign == machine::PROCESSOR_FLAG)
-    };
-    let decides =
-        |of: Of| signs.iter().any(|sign| sign.of == of && sign.decisive && !its_own(sign));
-    match (decides(Of::VirtualMachine), decides(Of::Container)) {
+    let is = |of: Of| decided(signs, of);
+    match (is(Of::VirtualMachine), is(Of::Container)) {
         (true, true) => RunsIn::ContainerInVirtualMachine,
         (true, false) => RunsIn::VirtualMachine,
         (false, true) => RunsIn::Container,
-        (false, false) if controls => RunsIn::ControlDomain,
+        (false, false) if is(Of::ControlDomain) => RunsIn::ControlDomain,
         (false, false) if signs.is_empty() => RunsIn::NoSign,
         (false, false) => RunsIn::Unclear,
     }
