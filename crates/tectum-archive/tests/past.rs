@@ -441,6 +441,19 @@ fn what_stands_behind_the_part_of_a_list_that_was_seen_is_not_gone() {
 }
 
 #[test]
+fn a_part_of_a_section_that_was_not_seen_is_not_gone() {
+    let folder = tempfile::tempdir().unwrap();
+    let store = FolderStore::open_or_make(folder.path(), true).unwrap();
+    let mut machine = Machine::new(0);
+    save(&store, &machine.report(0)).unwrap();
+    machine.hidden.insert(Hidden::Storage);
+    save(&store, &machine.report(1)).unwrap();
+    let way = way_of_a_part(&store, &store.machines().unwrap(), "SKS4-000-0").unwrap();
+    assert_eq!(way.len(), 1, "{way:?}");
+    assert_eq!(way[0].gone_since, None);
+}
+
+#[test]
 fn a_machine_that_lacks_a_part_is_the_odd_one() {
     let mut holding = Holding::default();
     for number in 0..5 {

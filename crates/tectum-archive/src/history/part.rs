@@ -5,7 +5,7 @@ use serde::Serialize;
 use tectum_report::{
     Report,
     compare::label,
-    declare::{Record, fact_at},
+    declare::{Node, Record, fact_at, fields},
     json::origins::Depth,
     query::{Hit, HitValue, Path, find_all},
     walk::Met,
@@ -154,7 +154,10 @@ fn may_be_there(
         HitValue::MissingList(_) => true,
         HitValue::EmptyList(_) => false,
     };
-    Ok(path.not_surveyed(&report).is_some()
+    let absent = fields(&report.inventory)
+        .any(|(field, node)| section.contains(&field.name) && matches!(node, Node::Absent));
+    Ok(absent
+        || path.not_surveyed(&report).is_some()
         || !found.hidden.is_empty()
         || found.hits.iter().any(in_its_place))
 }
