@@ -219,6 +219,27 @@ fn what_device_mapper_made_is_told_apart(
     assert_eq!((&volume["kind"], volume["format"].as_str()), (&json!(kind), form));
 }
 
+/// LVM gives what a mirror or a RAID consists of an id like any volume's, and only the name tells.
+#[rstest]
+#[case("vg--a-mir_rimage_0", "volume-component")]
+#[case("vg--a-mir_rmeta_1", "volume-component")]
+#[case("vg-old_mlog", "volume-component")]
+#[case("vg-mirror", "logical-volume")]
+#[case("vg_rimage_0-home", "logical-volume")]
+#[case("vg--_rimage-home", "logical-volume")]
+#[case("rimage", "logical-volume")]
+fn a_part_of_a_volume_is_told_by_its_name(#[case] name: &str, #[case] kind: &str) {
+    let report = with(|tree| {
+        let dm = "sys/devices/virtual/block/dm-30";
+        tree.link("sys/block/dm-30", &format!("/{dm}"));
+        tree.line(format!("{dm}/size"), 2048);
+        tree.line(format!("{dm}/dm/uuid"), "LVM-abcdef");
+        tree.line(format!("{dm}/dm/name"), name);
+    });
+    let volume = named(&report["inventory"]["storage"]["volumes"], "dm-30");
+    assert_eq!(volume["kind"], kind);
+}
+
 #[test]
 fn a_drive_with_two_paths_counts_once() {
     let report = with(|tree| {

@@ -52,7 +52,10 @@ impl Page {
 
     /// Room between what does not belong together.
     pub(crate) fn gap(&mut self) {
-        self.blocks.push(Block::Gap);
+        // What would have stood between two of them may have had nothing to say.
+        if !matches!(self.blocks.last(), Some(Block::Gap)) {
+            self.blocks.push(Block::Gap);
+        }
     }
 
     /// The top of a page: the name, and what else says who it is.

@@ -37,13 +37,29 @@ pub(super) fn origins(lease: &Lease, names: &[OsString]) -> BTreeSet<String> {
         .collect()
 }
 
+/// What no logical volume may have in its name that somebody makes (lvm(8), "Valid names"): LVM calls so
+/// what a mirror, a RAID, a pool or a cache consists of, whose id is like any volume's.
+const RESERVED_NAMES: [&str; 16] = [
+    "_cdata", "_cmeta", "_corig", "_cvol", "_iorig", "_imeta", "_mimage", "_mlog", "_pmspare",
+    "_rimage", "_rmeta", "_tdata", "_tmeta", "_vdata", "_vorigin", "_wcorig",
+];
+
+/// Whether a logical volume's name by device-mapper says that it is a part of another volume. Group and
+/// name are parted by a hyphen that stands alone; one that is theirs is written twice.
+fn is_part_by_name(name: &str) -> bool {
+    let name = name.replace("--", "");
+    let own = name.split('-').nth(1).unwrap_or_default();
+    RESERVED_NAMES.iter().any(|reserved| own.contains(reserved))
+}
+
 /// What device-mapper made, by the id that it keeps: the letters before the first hyphen say who
 /// made the device, and for logical volumes those behind the second what layer it is.
-fn mapped(id: &str, snapshots: &BTreeSet<String>) -> VolumeKind {
+fn mapped(id: &str, name: &str, snapshots: &BTreeSet<String>) -> VolumeKind {
     let mut words = id.splitn(3, '-');
     let (maker, second, layer) = (words.next().unwrap_or_default(), words.next(), words.next());
     match (maker, second, layer) {
         ("LVM", _, None) if snapshots.contains(id) => VolumeKind::Snapshot,
+        ("LVM", _, None) if is_part_by_name(name) => VolumeKind::Component,
         ("LVM", _, None) => VolumeKind::Logical,
         ("LVM", _, Some("pool" | "tpool")) => VolumeKind::ThinPool,
         ("LVM", _, Some(_)) => VolumeKind::Component,
@@ -63,7 +79,8 @@ fn kind(device: &BlockDevice<'_>, snapshots: &BTreeSet<String>) -> Option<Volume
         return Some(VolumeKind::Raid);
     }
     if is_numbered(name, "dm-") {
-        return Some(mapped(device.file("dm/uuid").text().trim(), snapshots));
+        let (id, called) = (device.file("dm/uuid"), device.file("dm/name"));
+        return Some(mapped(id.text().trim(), called.text().trim(), snapshots));
     }
     let used = || number::decimal(&device.file("size").text()).is_some_and(|size| size > 0);
     if is_numbered(name, "loop") && used() {
@@ -113,7 +130,7 @@ pub(super) fn volume(
     };
     Some(Volume {
         name: device.kernel_name().map(|text| DeviceName(text.0)),
-        kind: Fact::known(kind, id_evidence(device)),
+        kind: Fact::known(kind, kind_evidence(device, kind)),
         title: title(device, kind, &record),
         uuid: uuid(device, kind),
         size_bytes: sectors(&device.file("size")),
@@ -156,8 +173,14 @@ fn form(device: &BlockDevice<'_>, kind: VolumeKind) -> Fact<Term> {
     }
 }
 
-fn id_evidence(device: &BlockDevice<'_>) -> Evidence {
-    let id = device.file("dm/uuid");
+fn kind_evidence(device: &BlockDevice<'_>, kind: VolumeKind) -> Evidence {
+    let (id, called) = (device.file("dm/uuid"), device.file("dm/name"));
+    if kind == VolumeKind::Component && is_part_by_name(called.text().trim()) {
+        return called.evidence(saying!(
+            "name-lvm-keeps-parts",
+            "a name that LVM keeps for what volumes consist of",
+        ));
+    }
     match id.bytes() {
         Ok(_) => id.evidence(saying!(
             "letters-before-first-hyphen-who",

@@ -178,10 +178,13 @@ fn features(cpu: &Cpu, page: &mut Page) {
 
 /// How many there are of each standing.
 fn vulnerabilities(cpu: &Cpu, page: &mut Page) {
+    page.gap();
+    if let Some(gap) = cpu.vulnerabilities.gap() {
+        page.beside().quiet(format!("vulnerabilities: {}", why(gap)));
+    }
     if cpu.vulnerabilities.is_empty() {
         return;
     }
-    page.gap();
     let (mut apart, mut mitigated, mut open, mut unknown) = (0, 0, 0, 0);
     for one in cpu.vulnerabilities.iter() {
         match one.standing() {

@@ -6,7 +6,7 @@ use tectum_report::{
     leaf::{Bytes, PathName, PercentHundredths},
     model::{
         DeclaredState, FilesystemReadings, FilesystemUse, Filesystems, FstabEntry, Mount,
-        MountClass, Partition, Volume,
+        MountClass, Partition, Volume, VolumeKind,
     },
 };
 
@@ -129,7 +129,7 @@ fn holders(view: &View<'_>) -> Vec<Holder> {
         holders.push(Holder { title, bar: Some(disk_bar(disk, view)), points: own });
     }
     let mut groups: Vec<(String, Vec<&Volume>)> = Vec::new();
-    for volume in storage.volumes.iter() {
+    for volume in stack::made(storage) {
         let mut own = points(&volume.mount_points);
         own.extend(inner(&volume.partitions));
         if let Some(group) = known(&volume.group) {
@@ -151,9 +151,20 @@ fn holders(view: &View<'_>) -> Vec<Holder> {
         let parts: Vec<_> = volumes.iter().map(|volume| volume_part(volume, view)).collect();
         let whole = parts.iter().fold(0u64, |sum, part| sum.saturating_add(part.size));
         let told = count(volumes.len(), "volume", "volumes");
+        // A thin volume takes what is written of it, and a snapshot what has changed since: only of
+        // others do the sizes add up to something.
+        let add_up = volumes.iter().all(|one| one.kind.value() == Some(&VolumeKind::Logical))
+            && !storage.volumes.iter().any(|one| {
+                one.kind.value() == Some(&VolumeKind::ThinPool)
+                    && known(&one.group).as_ref() == Some(&group)
+            });
+        let told = match add_up {
+            true => format!("  {} in {told}", size(Bytes(whole), view.units)),
+            false => format!("  {told}"),
+        };
         let title = vec![
             Piece::Text(Tone::Strong, format!("volume group {group}")),
-            Piece::Text(Tone::Quiet, format!("  {}, {told}", size(Bytes(whole), view.units))),
+            Piece::Text(Tone::Quiet, told),
         ];
         holders.push(Holder { title, bar: Some(Bar { whole, parts }), points: own });
     }

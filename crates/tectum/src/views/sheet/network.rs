@@ -118,12 +118,14 @@ fn told(one: &NetworkInterface, lookup: &Lookup<'_>) -> String {
     let now = lookup.reading(one);
     let state = now.and_then(|now| known(&now.state)).filter(|state| state != "unknown");
     let carrier = now.and_then(|now| now.carrier.value().copied());
+    let fast = || now.and_then(|now| now.speed_mbps.value()).map(|it| speed(it.0));
     let up = match (state.as_deref(), carrier) {
-        (Some("up"), _) => {
-            now.and_then(|now| now.speed_mbps.value()).map_or("up".to_owned(), |it| speed(it.0))
-        }
+        (Some("up"), _) => fast().unwrap_or_else(|| "up".to_owned()),
         (Some(state), Some(false)) => format!("{state}, no signal"),
         (Some(state), _) => state.to_owned(),
+        // Some drivers tell no state; what a program makes has always a signal.
+        (None, Some(true)) if is_physical(one) => fast().unwrap_or_else(|| "signal".to_owned()),
+        (None, Some(false)) if is_physical(one) => "no signal".to_owned(),
         (None, _) => String::new(),
     };
     let upper = known(&one.upper).map(|upper| format!("part of {upper}"));
@@ -158,11 +160,14 @@ fn line(one: &NetworkInterface, lookup: &Lookup<'_>, page: &mut Page) {
         ", ",
     );
     let mut said = page.beside().strong(cell(&one.name));
-    said = said.plain(format!("  {told}"));
-    if !own.is_empty() {
-        let between = if told.is_empty() { "" } else { ", " };
-        said = said.plain(format!("{between}{}", own.join(", ")));
+    let own = (!own.is_empty()).then(|| own.join(", "));
+    let told = joined([(!told.is_empty()).then_some(told), own], ", ");
+    if told.is_empty() {
+        // Nothing stands before what is told of the hardware.
+        said.plain("  ").quiet(more);
+        return;
     }
+    said = said.plain(format!("  {told}"));
     if !more.is_empty() {
         said.quiet(format!(", {more}"));
     }

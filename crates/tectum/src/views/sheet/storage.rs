@@ -5,7 +5,7 @@ pub(super) mod stack;
 use crate::page::{Page, TOGETHER, UNKNOWN};
 use tectum_report::{
     fact::Fact,
-    leaf::{Bytes, DeviceName, Lanes, MegabitsPerSecond, PathName, in_large_units},
+    leaf::{Bytes, DeviceName, Lanes, MegabitsPerSecond, PathName, Term, in_large_units},
     model::{Disk, DiskKind, Partition, Storage},
 };
 
@@ -26,15 +26,23 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Page) {
     let total = storage.total_bytes.value().copied().unwrap_or_default();
     let drives = storage.drives.value().and_then(|it| usize::try_from(*it).ok()).unwrap_or(0);
     let paths = storage.disks.iter().filter(|disk| disk.multipath_of.is_known()).count();
-    let optical = match storage.optical_drives.len() {
-        0 => String::new(),
-        drives => format!(", {}", count(drives, "optical drive", "optical drives")),
-    };
-    match storage.disks.len() {
-        0 => said.plain(format!("no disk{optical}")),
+    let is_floppy = |disk: &&Disk| disk.kind.value() == Some(&DiskKind::Floppy);
+    let floppies = storage.disks.iter().filter(is_floppy).count();
+    let beside = [
+        (floppies, "floppy drive", "floppy drives"),
+        (storage.optical_drives.len(), "optical drive", "optical drives"),
+    ];
+    // Neither is among the disks that are counted.
+    let others = beside
+        .into_iter()
+        .filter(|(number, ..)| *number > 0)
+        .map(|(number, one, several)| format!(", {}", count(number, one, several)));
+    let others: String = others.collect();
+    match storage.disks.len() - floppies {
+        0 => said.plain(format!("no disk{others}")),
         disks => said
             .strong(disk_size(Bytes(total.0), view.units))
-            .plain(format!(" on {}{optical}", count(drives.min(disks), "disk", "disks")))
+            .plain(format!(" on {}{others}", count(drives.min(disks), "disk", "disks")))
             .quiet(match paths {
                 0 => String::new(),
                 paths => format!(", reached by {} more", count(paths, "path", "paths")),
@@ -80,7 +88,7 @@ pub(super) fn print(storage: &Storage, view: &View<'_>, page: &mut Page) {
         }
     } else if !storage.volumes.is_empty() {
         page.beside().quiet(count(
-            storage.volumes.len(),
+            stack::made(storage).len(),
             "volume made of them",
             "volumes made of them",
         ));
@@ -108,28 +116,34 @@ fn briefly(storage: &Storage, view: &View<'_>, page: &mut Page) {
 
 /// What disks that are told together have in common.
 fn likeness(disk: &Disk) -> String {
+    // Members of one array are alike, whichever it is; what is mounted is told apart.
+    let content = |filesystem: &Fact<Term>, points: &Fact<Vec<PathName>>| {
+        format!("{}/{}", cell(filesystem), known(points).unwrap_or_default())
+    };
+    let whole = content(&disk.filesystem, &disk.mount_points);
     let parts = disk.partitions.iter().map(|part| {
-        let used = used_at(&part.mount_points, &part.holders, &part.swapped_to);
-        // Members of one array are alike, whichever it is.
-        let used = if part.mount_points.value().is_some_and(|it| !it.is_empty()) {
-            used
-        } else {
-            String::new()
-        };
-        format!("{}/{}/{used}", cell(&part.size_bytes), cell(&part.filesystem))
+        let within = content(&part.filesystem, &part.mount_points);
+        format!("{}/{within}", cell(&part.size_bytes))
     });
     let parts: Vec<String> = parts.collect();
     let (size, multipath) = (cell(&disk.size_bytes), disk.multipath_of.is_known());
-    format!("{}|{size}|{}|{multipath}|{}", model(disk), kind(disk), parts.join(";"))
+    format!("{}|{size}|{}|{multipath}|{whole}|{}", model(disk), kind(disk), parts.join(";"))
 }
 
 fn brief(disk: &Disk, name_width: usize, view: &View<'_>, page: &mut Page) {
-    page.beside()
-        .strong(format!("{:<name_width$}", cell(&disk.name)))
-        .plain(" ")
-        .bar(disk_bar(disk, view))
+    let said = page.beside().strong(format!("{:<name_width$}", cell(&disk.name))).plain(" ");
+    if is_without_medium(disk) {
+        said.plain(format!("no medium, {}", model(disk))).serial(&disk.serial);
+        return;
+    }
+    said.bar(disk_bar(disk, view))
         .plain(format!(" {}, {}", size_cell(&disk.size_bytes, decimal), model(disk)))
         .serial(&disk.serial);
+}
+
+/// Whether a drive holds nothing now: a reader without its card, a floppy drive without a disk.
+fn is_without_medium(disk: &Disk) -> bool {
+    disk.removable.value() == Some(&true) && disk.size_bytes.value().is_some_and(|it| it.0 == 0)
 }
 
 fn model(disk: &Disk) -> String {
@@ -176,11 +190,11 @@ fn temperature(disk: &Disk, view: &View<'_>) -> Option<String> {
 }
 
 fn drawn(disk: &Disk, view: &View<'_>, page: &mut Page) {
-    page.beside().strong(cell(&disk.name)).plain(format!(
-        "  {}, {}",
-        size_cell(&disk.size_bytes, |bytes| disk_size(bytes, view.units)),
-        model(disk)
-    ));
+    let holds = match is_without_medium(disk) {
+        true => "no medium".to_owned(),
+        false => size_cell(&disk.size_bytes, |bytes| disk_size(bytes, view.units)),
+    };
+    page.beside().strong(cell(&disk.name)).plain(format!("  {holds}, {}", model(disk)));
     // Of a disk that only passes on what lies behind it, the kernel takes a rotating one until it is told
     // otherwise: that says nothing of what turns.
     let passes_on = matches!(
@@ -220,7 +234,7 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Page) {
         ],
         ", ",
     ));
-    let Some(whole) = disk.size_bytes.value() else { return };
+    let Some(whole) = disk.size_bytes.value().filter(|size| size.0 > 0) else { return };
     page.bar(disk_bar(disk, view));
     if let Some(free) = disk.unpartitioned_bytes.value().filter(|free| free.0 >= 1 << 20) {
         page.beside().quiet(format!("{} in no partition", size(*free, view.units)));
@@ -240,7 +254,7 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Page) {
             UNKNOWN.to_owned(),
             filesystem,
             cell(&disk.filesystem_label),
-            used_at(&disk.mount_points, &disk.holders, &disk.swapped_to),
+            used_at(&disk.mount_points, &disk.holders, &disk.swapped_to, view),
         ]);
     }
     rows.extend(disk.partitions.iter().map(|partition| row(partition, view)));
@@ -265,7 +279,7 @@ fn row(partition: &Partition, view: &View<'_>) -> Vec<String> {
         if kind.is_empty() { UNKNOWN.to_owned() } else { kind },
         cell(&partition.filesystem),
         label.unwrap_or_else(|| UNKNOWN.to_owned()),
-        used_at(&partition.mount_points, &partition.holders, &partition.swapped_to),
+        used_at(&partition.mount_points, &partition.holders, &partition.swapped_to, view),
     ]
 }
 
@@ -274,11 +288,13 @@ fn used_at(
     points: &Fact<Vec<PathName>>,
     holders: &Fact<Vec<DeviceName>>,
     swapped_to: &Fact<bool>,
+    view: &View<'_>,
 ) -> String {
-    let told = |text: Option<String>| text.filter(|text| !text.is_empty());
-    match (told(known(points)), told(known(holders))) {
+    let points = known(points).filter(|text| !text.is_empty());
+    let holders = holders.value().filter(|holders| !holders.is_empty());
+    match (points, holders) {
         (Some(points), _) => points,
-        (None, Some(volumes)) => format!("part of {volumes}"),
+        (None, Some(holders)) => format!("part of {}", stack::made_of_it(holders, view.storage)),
         (None, None) if swapped_to.value() == Some(&true) => "swap".to_owned(),
         (None, None) => UNKNOWN.to_owned(),
     }

@@ -3,7 +3,10 @@
 use crate::page::{Node, Page, Said, Sign, Tree};
 use std::collections::{HashMap, HashSet};
 
-use tectum_report::model::{Storage, Volume, VolumeKind};
+use tectum_report::{
+    leaf::DeviceName,
+    model::{Storage, Volume, VolumeKind},
+};
 
 use super::super::{View, cell, known, size_cell};
 use crate::views::quantity::size;
@@ -100,10 +103,13 @@ fn spares(storage: &Storage) -> Vec<(String, String)> {
 
 /// A volume in a word or two.
 pub(in super::super) fn called(volume: &Volume) -> String {
-    let title = known(&volume.title).or_else(|| known(&volume.name)).unwrap_or_default();
+    let title = match (known(&volume.title), by_group(volume)) {
+        (Some(title), true) => group_and_name(&title),
+        (title, _) => title.or_else(|| known(&volume.name)).unwrap_or_default(),
+    };
     let kind = match volume.kind.value() {
         Some(VolumeKind::Raid) => cell(&volume.level),
-        Some(VolumeKind::Logical) => return format!("volume {}", group_and_name(&title)),
+        Some(VolumeKind::Logical) => "volume".to_owned(),
         Some(VolumeKind::Encrypted) => "encrypted".to_owned(),
         Some(kind) => kind.code().replace('-', " "),
         None => String::new(),
@@ -111,11 +117,56 @@ pub(in super::super) fn called(volume: &Volume) -> String {
     format!("{kind} {title}")
 }
 
+/// Whether a volume is of a group, or is a layer of one that is.
+fn by_group(volume: &Volume) -> bool {
+    matches!(
+        volume.kind.value(),
+        Some(
+            VolumeKind::Logical
+                | VolumeKind::Snapshot
+                | VolumeKind::ThinPool
+                | VolumeKind::Component
+        )
+    )
+}
+
 /// A logical volume's group and name: the hyphen that stands alone parts them.
 fn group_and_name(title: &str) -> String {
     let alone = title.replace("--", "\0");
     let parted = alone.replacen('-', "/", 1);
     parted.replace('\0', "-")
+}
+
+/// The volumes that somebody made, without the layers that one of them consists of: a mirror's halves,
+/// what a snapshot keeps, the data of a pool, and the pool once more below itself.
+pub(in super::super) fn made(storage: &Storage) -> Vec<&Volume> {
+    let mut pools = HashSet::new();
+    let is_made = |volume: &&Volume| match volume.kind.value() {
+        Some(VolumeKind::Component) => false,
+        Some(VolumeKind::ThinPool) => match (known(&volume.group), known(&volume.volume)) {
+            (Some(group), Some(pool)) => pools.insert((group, pool)),
+            _ => true,
+        },
+        _ => true,
+    };
+    storage.volumes.iter().filter(is_made).collect()
+}
+
+/// What is made of a disk or a partition: a volume by its name, several of one group by the group's.
+pub(super) fn made_of_it(holders: &[DeviceName], storage: Option<&Storage>) -> String {
+    let volumes = storage.map_or(&[][..], |storage| &storage.volumes);
+    let of = |holder: &DeviceName| volumes.iter().find(|one| one.name.value() == Some(holder));
+    let held: Vec<&Volume> = holders.iter().filter_map(of).collect();
+    let mut groups = held.iter().map(|volume| known(&volume.group));
+    match (groups.next().flatten(), &held[..]) {
+        (Some(group), all)
+            if all.len() == holders.len() && groups.all(|it| it.as_ref() == Some(&group)) =>
+        {
+            format!("volume group {group}")
+        }
+        (_, [volume]) if holders.len() == 1 => called(volume),
+        _ => holders.iter().map(|holder| holder.0.as_str()).collect::<Vec<_>>().join(", "),
+    }
 }
 
 /// What lies under a device, down to the disks.
