@@ -625,6 +625,59 @@ fn a_machine_without_a_tpm_and_a_function_without_an_iommu() {
     assert_eq!(judged(&report, "virtual-functions-without-iommu", &limits()).findings, []);
 }
 
+/// A card whose link goes slower while it has little to do, with the sound that sits on it, and one that always
+/// goes as fast as it can.
+#[rstest]
+#[case("030000", "0000:41:00.1", 0)]
+#[case("120000", "0000:41:00.1", 0)]
+#[case("020000", "0000:41:00.1", 1)]
+#[case("030000", "0000:42:00.1", 1)]
+fn a_link_that_goes_with_its_cards_load_is_not_odd(
+    #[case] class: &str,
+    #[case] sound: &str,
+    #[case] found: usize,
+) {
+    let mut report = empty();
+    let functions = [("0000:40:01.0", "060400"), ("0000:41:00.0", class), (sound, "040300")];
+    for (at, (address, class)) in functions.into_iter().enumerate() {
+        let field = |name: &str| format!("/inventory/pci/functions/{at}/{name}");
+        set(&mut report, &field("address"), &json!(address));
+        set(&mut report, &field("class_id"), &json!(class));
+        set(&mut report, &field("max_link_speed_mts"), &json!(16_000));
+        set(&mut report, &field("max_link_lanes"), &json!(16));
+        if at > 0 {
+            set(&mut report, &field("bridge"), &json!("0000:40:01.0"));
+        }
+    }
+    let now = |name: &str| format!("/readings/pci/functions/0/{name}");
+    set(&mut report, &now("address"), &json!(sound));
+    set(&mut report, &now("link_speed_mts"), &json!(2_500));
+    set(&mut report, &now("link_lanes"), &json!(16));
+    assert_eq!(judged(&report, "pci-link-below-both-ends", &limits()).findings.len(), found);
+    // Lanes that are missing come back with no load.
+    set(&mut report, &now("link_lanes"), &json!(8));
+    assert_eq!(judged(&report, "pci-link-below-both-ends", &limits()).findings.len(), 1);
+}
+
+/// The disk that brings a virtual machine its settings cannot be written to, and neither can a card whose
+/// switch says so: both are meant.
+#[rstest]
+#[case("virtio", false, 0)]
+#[case("xen", false, 0)]
+#[case("scsi", true, 0)]
+#[case("scsi", false, 1)]
+fn a_disk_that_is_read_only_as_it_was_meant_is_not_odd(
+    #[case] kind: &str,
+    #[case] removable: bool,
+    #[case] found: usize,
+) {
+    let mut report = empty();
+    set(&mut report, "/inventory/storage/disks/0/kind", &json!(kind));
+    set(&mut report, "/inventory/storage/disks/0/removable", &json!(removable));
+    set(&mut report, "/inventory/storage/disks/0/read_only", &json!(true));
+    assert_eq!(judged(&report, "disk-read-only", &limits()).findings.len(), found);
+}
+
 #[test]
 fn every_rule_is_tried() {
     let own = [

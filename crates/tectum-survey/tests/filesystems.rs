@@ -240,6 +240,57 @@ fn what_fstab_declares_beside_what_is_mounted() {
     assert_eq!(report["readings"]["filesystems"]["swap"][0]["used_bytes"], 12288);
 }
 
+/// What is not known to be mounted is not told to be missing: without the table of mounts, and where nobody
+/// recorded what a swap device can be called.
+#[rstest]
+#[case::mounts_unknown("proc/self/mountinfo", "/dev/a / ext4 defaults 0 1\n", None)]
+#[case::swaps_unknown("proc/swaps", "/dev/t none swap sw 0 0\n", None)]
+#[case::no_record("run/udev/data/b8:5", "UUID=0a-1b none swap sw 0 0\n", None)]
+#[case::no_record_by_link("run/udev/data/b8:5", "/dev/disk/by-uuid/0a-1b none swap sw 0 0\n", None)]
+#[case::no_record_by_path("run/udev/data/b8:5", "/dev/t none swap sw 0 0\n", Some("not-mounted"))]
+#[case::no_record_later(
+    "run/udev/data/b8:5",
+    "LABEL=x none swap noauto 0 0\n",
+    Some("not-mounted-on-request-only")
+)]
+#[case::by_id("run/nothing", "UUID=0A-1B none swap sw 0 0\n", Some("mounted"))]
+#[case::by_link("run/nothing", "/dev/disk/by-uuid/0a-1b none swap sw 0 0\n", Some("mounted"))]
+#[case::by_another_link("run/nothing", "/dev/disk/by-id/x none swap sw 0 0\n", None)]
+#[case::by_group("run/nothing", "/dev/reef/swap none swap sw 0 0\n", Some("mounted"))]
+#[case::of_no_label("run/nothing", "LABEL=other none swap sw 0 0\n", Some("not-mounted"))]
+#[case::slashes("run/nothing", "/dev/a //home/ ext4 defaults 0 1\n", Some("mounted"))]
+fn what_is_declared_is_missing_only_where_that_is_known(
+    #[case] without: &str,
+    #[case] declared: &str,
+    #[case] state: Option<&str>,
+) {
+    let report = changed(|tree| {
+        tree.file("proc/self/mountinfo", MOUNTS);
+        tree.file("proc/swaps", "Filename Type Size Used Priority\n/dev/s5 partition 1024 12 -2\n");
+        tree.line("sys/class/block/s5/dev", "8:5");
+        tree.file(
+            "run/udev/data/b8:5",
+            "E:ID_FS_TYPE=swap\nE:ID_FS_UUID=0a-1b\nE:DM_VG_NAME=reef\nE:DM_LV_NAME=swap\n",
+        );
+        tree.file("etc/fstab", declared);
+        tree.remove(without);
+    });
+    let entry = &report["inventory"]["filesystems"]["fstab_entries"][0];
+    assert_eq!(entry["state"].as_str(), state, "{entry}");
+}
+
+/// A folder that is declared with a slash too many is declared.
+#[test]
+fn a_mount_point_is_declared_however_its_slashes_are_written() {
+    let report = changed(|tree| {
+        tree.file("proc/self/mountinfo", MOUNTS);
+        tree.file("etc/fstab", "/dev/a //home/ ext4 defaults 0 1\n");
+    });
+    let mounts = &report["inventory"]["filesystems"]["mounts"];
+    assert_eq!(named(mounts, "mount_point", "/home")["in_fstab"], true);
+    assert_eq!(named(mounts, "mount_point", "/var")["in_fstab"], false);
+}
+
 /// The kernel of the machine that the test runs on is asked beside the survey.
 #[test]
 fn this_machines_root_is_as_large_as_its_kernel_says() {

@@ -27,13 +27,7 @@ use std::{
 
 use nix::mount::MsFlags;
 use serde_json::Value;
-use support::Place;
-
-/// Says past the test runner, which would keep it to itself, that something was not shown.
-fn not_shown(what: &str) {
-    let mut past = std::io::stderr();
-    writeln!(past, "NOT SHOWN: {what}").unwrap();
-}
+use support::{Place, not_shown};
 
 const PLACE: &str = "TECTUM_TEST_HANGING_IN";
 

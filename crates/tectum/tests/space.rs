@@ -23,13 +23,7 @@ use std::{
 use nix::mount::MsFlags;
 use rstest::rstest;
 use serde_json::Value;
-use support::Place;
-
-/// Says past the test runner, which would keep it to itself, that something was not shown.
-fn not_shown(what: &str) {
-    let mut past = std::io::stderr();
-    writeln!(past, "NOT SHOWN: {what}").unwrap();
-}
+use support::{Place, not_shown};
 
 fn write(path: &Path, length: usize) {
     fs::create_dir_all(path.parent().unwrap()).unwrap();

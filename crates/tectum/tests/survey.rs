@@ -12,11 +12,11 @@
 
 mod support;
 
-use std::os::unix::fs::PermissionsExt;
+use std::{os::unix::fs::PermissionsExt, process::Command};
 
 use rstest::rstest;
 use serde_json::Value;
-use support::Place;
+use support::{Place, not_shown};
 
 #[test]
 fn the_sheet_answers_the_first_questions() {
@@ -332,4 +332,47 @@ fn datasets_of_a_pool_are_not_counted_as_filesystems_of_their_own(
     for said in [first, second] {
         assert!(text.contains(said), "{said:?} in {}", ran.out);
     }
+}
+
+/// The running machine, looked at where something lies over what its kernel tells, and where nothing does.
+#[rstest]
+#[case::all("/sys", "storage", "disks")]
+#[case::firmware_as_in_a_container("/sys/firmware", "memory", "modules")]
+#[case::processes("/proc", "filesystems", "mounts")]
+fn what_is_hidden_is_not_told_to_be_gone(
+    #[case] hidden: &str,
+    #[case] section: &str,
+    #[case] list: &str,
+) {
+    if !rustix::process::geteuid().is_root() {
+        return not_shown("hiding the kernel's files needs root");
+    }
+    let place = Place::new();
+    assert_eq!(place.run(&["survey", "--quiet", "--out", "whole.json", section]).status, 0);
+    let program = assert_cmd::cargo::cargo_bin("tectum");
+    let script = format!(
+        "mount -t tmpfs none {hidden} || exit 9; cd {} && {} survey --quiet --evidence expanded --out bare.json {section}",
+        place.root().display(),
+        program.display(),
+    );
+    let ran = Command::new("unshare")
+        .args(["--mount", "--propagation", "private", "--", "sh", "-c", &script])
+        .output()
+        .unwrap();
+    if ran.status.code() == Some(9) {
+        return not_shown("nothing can be mounted here");
+    }
+    assert!(ran.status.success(), "{}", String::from_utf8_lossy(&ran.stderr));
+    let text = std::fs::read(place.path("bare.json")).unwrap();
+    let report: Value = serde_json::from_slice(&text).unwrap();
+    let at = format!("/inventory/{section}/{list}");
+    let gaps = report["gaps"].as_array().unwrap();
+    let gap = gaps.iter().find(|gap| gap["at"] == at.as_str()).unwrap_or_else(|| panic!("{at}"));
+    assert_eq!(gap["why"], "not-read", "{gap}");
+    let compared = place.run(&["compare", "whole.json", "bare.json"]);
+    assert!(
+        !compared.out.contains("removed") && !compared.out.contains("gone"),
+        "{}",
+        compared.out
+    );
 }

@@ -27,6 +27,9 @@ codes! {
         Withheld = "withheld",
         /// There is more than a report holds of one kind.
         TooMany = "too-many",
+        /// What gives it could not be read here: the kernel answered with an error, nothing is mounted where
+        /// it would lie, or the capture was made without it.
+        NotRead = "not-read",
     }
 }
 
@@ -34,7 +37,10 @@ impl Why {
     /// Whether a value may well exist that this survey could not see: comparing it with another
     /// survey's value would tell of the surveys, not of the machine.
     pub fn hides_a_value(self) -> bool {
-        matches!(self, Self::Permission | Self::Timeout | Self::Withheld | Self::TooMany)
+        matches!(
+            self,
+            Self::Permission | Self::Timeout | Self::Withheld | Self::TooMany | Self::NotRead
+        )
     }
 
     /// Whether there is no such value, as far as the machine says: nobody need look again.

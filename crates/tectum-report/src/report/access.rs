@@ -31,6 +31,9 @@ pub enum Outcome {
     Cut,
     /// There is nothing at the path.
     NotFound,
+    /// The kernel's own filesystem (`/proc`, `/sys`) is not mounted where it would be, or something else lies
+    /// over this part of it: that nothing is there says nothing of the machine.
+    NotMounted,
     /// The kernel refused it to this user.
     PermissionDenied,
     /// Something else than a regular file stands where a file should be (or no folder where a
@@ -53,10 +56,11 @@ pub enum Outcome {
 }
 
 /// Every outcome but another error, with its code.
-const CODES: [(Outcome, &str); 11] = [
+const CODES: [(Outcome, &str); 12] = [
     (Outcome::Done, "done"),
     (Outcome::Cut, "cut"),
     (Outcome::NotFound, "not-found"),
+    (Outcome::NotMounted, "not-mounted"),
     (Outcome::PermissionDenied, "permission-denied"),
     (Outcome::WrongKind, "wrong-kind"),
     (Outcome::TimedOut, "timed-out"),
@@ -89,6 +93,7 @@ impl fmt::Display for Outcome {
             Self::Done => f.write_str("done"),
             Self::Cut => f.write_str("cut at the size limit"),
             Self::NotFound => f.write_str("not found"),
+            Self::NotMounted => f.write_str("the kernel's own files are not mounted there"),
             Self::PermissionDenied => f.write_str("permission denied"),
             Self::WrongKind => f.write_str("not a regular file or folder"),
             Self::TimedOut => f.write_str("timed out"),

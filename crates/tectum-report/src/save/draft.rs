@@ -11,7 +11,7 @@ use std::{
 };
 
 use rustix::{
-    fs::{AtFlags, CWD, Dir, FileType, FlockOperation, Mode, OFlags},
+    fs::{Access, AtFlags, CWD, Dir, FileType, FlockOperation, Mode, OFlags},
     io::Errno,
 };
 
@@ -33,8 +33,11 @@ impl Draft {
         step(Step::Open)?;
         let owner = Mode::RUSR | Mode::WUSR;
         let flags = OFlags::TMPFILE | OFlags::WRONLY | OFlags::CLOEXEC;
-        if let Ok(file) = rustix::fs::openat(folder, ".", flags, owner) {
-            let file = File::from(file);
+        // Without /proc nothing could give it a name afterwards.
+        let nameless = rustix::fs::openat(folder, ".", flags, owner).map(File::from);
+        if let Ok(file) = nameless
+            && rustix::fs::access(by_number(&file), Access::EXISTS).is_ok()
+        {
             lock(&file)?;
             return Ok(Self { file, named: None });
         }
@@ -96,8 +99,7 @@ impl Draft {
     }
 
     fn link(&self, folder: BorrowedFd<'_>, name: &OsStr) -> Result<(), Errno> {
-        let own = format!("/proc/self/fd/{}", self.file.as_raw_fd());
-        rustix::fs::linkat(CWD, own.as_str(), folder, name, AtFlags::SYMLINK_FOLLOW)
+        rustix::fs::linkat(CWD, by_number(&self.file), folder, name, AtFlags::SYMLINK_FOLLOW)
     }
 
     /// A name for it that nothing has.
@@ -119,6 +121,11 @@ impl Drop for Draft {
             let _ = rustix::fs::unlinkat(folder, name, AtFlags::empty());
         }
     }
+}
+
+/// The path of an open file that has no name (proc_pid_fd(5)).
+fn by_number(file: &File) -> String {
+    format!("/proc/self/fd/{}", file.as_raw_fd())
 }
 
 /// Marks a file as one that is being written, for as long as it is open: others sweep what nobody

@@ -260,9 +260,18 @@ pub(crate) fn refused(error: &AccessError) -> Gap {
         Outcome::WrongKind => (Why::Invalid, None),
         Outcome::Withheld => (Why::Withheld, None),
         Outcome::Unsupported => (
-            Why::NotProvided,
+            Why::NotRead,
             Some(saying!("only-running-machine", "only the running machine can answer it")),
         ),
+        Outcome::NotCaptured | Outcome::Damaged => (Why::NotRead, None),
+        Outcome::NotMounted => (
+            Why::NotRead,
+            Some(saying!(
+                "mount-proc-sys-help",
+                "survey outside of the container, or where /proc and /sys are mounted",
+            )),
+        ),
+        Outcome::Failed(name) if !says_it_has_none(name) => (Why::NotRead, None),
         _ => (Why::NotProvided, None),
     };
     let gap = Gap::new(why).tried(Arc::clone(&error.path), outcome_answer(&error.outcome));
@@ -272,6 +281,12 @@ pub(crate) fn refused(error: &AccessError) -> Gap {
     }
 }
 
+/// Whether a driver says by an error that it has no such value: it knows no such question, has nothing to
+/// answer it with, or cannot answer it in the state that the device is in.
+fn says_it_has_none(error: &str) -> bool {
+    matches!(error, "EINVAL" | "EOPNOTSUPP" | "ENODATA")
+}
+
 /// What a source that gave nothing answered.
 fn outcome_answer(outcome: &Outcome) -> Saying {
     match outcome {
@@ -279,6 +294,9 @@ fn outcome_answer(outcome: &Outcome) -> Saying {
         Outcome::Done => saying!("done", "done"),
         Outcome::Cut => saying!("cut", "cut at the size limit"),
         Outcome::NotFound => sayings::NOT_FOUND,
+        Outcome::NotMounted => {
+            saying!("not-mounted", "the kernel's own files are not mounted there")
+        }
         Outcome::PermissionDenied => saying!("permission-denied", "permission denied"),
         Outcome::WrongKind => saying!("wrong-kind", "not a regular file or folder"),
         Outcome::TimedOut => saying!("timed-out", "timed out"),

@@ -23,6 +23,7 @@ mod confined;
 mod confinement;
 mod door;
 mod links;
+mod mounted;
 mod record;
 mod tree;
 

@@ -27,6 +27,7 @@ use super::{
     capture::Stands,
     confined,
     links::{MOST_LINKS, follow},
+    mounted::Mounted,
     record::CaptureRecord,
 };
 
@@ -41,6 +42,8 @@ pub struct Tree {
     beside: OnceLock<Beside>,
     /// Who asks where an answer may never come.
     aside: Option<Aside>,
+    /// What of the kernel's own files is there, on the running machine.
+    mounted: Mounted,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -110,7 +113,11 @@ impl Tree {
     pub fn live_with(helper: Helper) -> Result<Self, OpenError> {
         let mut tree = Self::live()?;
         let mounts = tree.read(Path::new("/proc/self/mountinfo"), Want::UpTo(MOUNTS_LIMIT)).ok();
-        tree.aside = mounts.and_then(|mounts| Aside::on(&bytes_text(&mounts.bytes), helper));
+        if let Some(mounts) = mounts {
+            let table = bytes_text(&mounts.bytes);
+            tree.mounted = Mounted::by(&table);
+            tree.aside = Aside::on(&table, helper);
+        }
         Ok(tree)
     }
 
@@ -170,12 +177,21 @@ impl Tree {
             lately: std::array::from_fn(|_| Mutex::default()),
             beside: OnceLock::new(),
             aside: None,
+            mounted: Mounted::default(),
         })
     }
 
     /// Whether this is the running machine itself.
     pub fn is_live(&self) -> bool {
         self.kind == Kind::Live
+    }
+
+    /// The outcome that a kernel error means for a path.
+    fn outcome(&self, path: &Path, errno: Errno) -> Outcome {
+        match self.kind {
+            Kind::Live => self.mounted.outcome(path, outcome_of(errno)),
+            Kind::Folder => outcome_of(errno),
+        }
     }
 
     pub(super) fn root(&self) -> BorrowedFd<'_> {
@@ -191,7 +207,11 @@ impl Tree {
             let (Want::UpTo(limit) | Want::First(limit)) = want;
             return aside.read(path, limit);
         }
-        let file = rustix::fs::openat(CWD, path, READ_FLAGS, Mode::empty()).map_err(outcome_of)?;
+        if self.mounted.is_covered(path) {
+            return Err(Outcome::NotMounted);
+        }
+        let file = rustix::fs::openat(CWD, path, READ_FLAGS, Mode::empty())
+            .map_err(|errno| self.outcome(path, errno))?;
         // The kernel's own filesystems hold no FIFOs and no devices.
         let in_sysfs = path.starts_with("/sys");
         if !(in_sysfs || path.starts_with("/proc")) {
@@ -258,11 +278,14 @@ impl Tree {
         if let Some(aside) = self.aside(path) {
             return aside.list(path);
         }
+        if self.mounted.is_covered(path) {
+            return Err(Outcome::NotMounted);
+        }
         let folder = match self.kind {
             Kind::Live => rustix::fs::openat(CWD, path, FOLDER_FLAGS, Mode::empty()),
             Kind::Folder => confined::open(self.root(), path, FOLDER_FLAGS),
         }
-        .map_err(outcome_of)?;
+        .map_err(|errno| self.outcome(path, errno))?;
         let mut names = Vec::new();
         let mut cut = false;
         for entry in Dir::new(folder).map_err(outcome_of)? {
@@ -286,10 +309,13 @@ impl Tree {
         if let Some(aside) = self.aside(path) {
             return aside.resolve(path);
         }
+        if self.mounted.is_covered(path) {
+            return Err(Outcome::NotMounted);
+        }
         match self.kind {
             Kind::Live => {
                 std::fs::canonicalize(path).map_err(|error| match Errno::from_io_error(&error) {
-                    Some(errno) => outcome_of(errno),
+                    Some(errno) => self.outcome(path, errno),
                     None => Outcome::Failed("an unknown error".into()),
                 })
             }

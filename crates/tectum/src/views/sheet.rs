@@ -192,6 +192,7 @@ pub(crate) fn why(gap: &Gap) -> String {
         Why::NotApplicable => "does not apply".to_owned(),
         Why::Withheld => "withheld by redaction".to_owned(),
         Why::TooMany => "more than a report holds".to_owned(),
+        Why::NotRead => "could not be read".to_owned(),
     }
 }
 

@@ -129,6 +129,9 @@ pub(super) fn help(gap: &Gap) -> String {
         (None, Why::TooMany) => {
             "look at the source itself; no machine is known to have so many".to_owned()
         }
+        (None, Why::NotRead) => {
+            "survey the running machine, or look there why its kernel gives no answer".to_owned()
+        }
     }
 }
 

@@ -3,6 +3,7 @@
 #![allow(dead_code, reason = "each test file uses what it needs")]
 
 use std::{
+    io::Write,
     path::{Path, PathBuf},
     process::Output,
 };
@@ -132,4 +133,10 @@ pub fn views() -> Vec<PathBuf> {
     files(&Path::new(env!("CARGO_MANIFEST_DIR")).join("src/views"), &mut all);
     assert!(all.len() > 30, "{}", all.len());
     all
+}
+
+/// Says past the test runner, which would keep it to itself, that something was not shown.
+pub fn not_shown(what: &str) {
+    let mut past = std::io::stderr();
+    writeln!(past, "NOT SHOWN: {what}").unwrap();
 }

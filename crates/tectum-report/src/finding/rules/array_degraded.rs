@@ -10,7 +10,7 @@ pub(super) static RULE: Rule = Rule {
     severity: Severity::Critical,
     title: "array that is short of members",
     reads: &["storage.volumes.*.missing_members"],
-    matters: "The next disk that fails takes the data with it.",
+    matters: "It bears fewer further failures than it was made for, and most arrays bear none now: the next disk that fails may take the data with it.",
     action: "Replace the missing member and let the array rebuild; see that the backup is good first.",
     reference: "Documentation/admin-guide/md.rst",
     judge,

@@ -12,8 +12,8 @@ pub(super) static RULE: Rule = Rule {
     severity: Severity::Warning,
     title: "clock that is slow to read",
     reads: &["os.clock_source", "os.architecture"],
-    matters: "Programs ask for the time very often: each question takes many times as long, since the kernel found the processor's own counter not to be trusted.",
-    action: "Look in the kernel's log why it was given up; update the firmware.",
+    matters: "Programs ask for the time very often: each question takes many times as long, and as a rule the kernel does so because it found that the processor's own counter cannot be trusted.",
+    action: "Look in the kernel's log why the counter was given up, and for clocksource= on the kernel command line; update the firmware.",
     reference: "Documentation/virt/kvm/x86/timekeeping.rst",
     judge,
 };

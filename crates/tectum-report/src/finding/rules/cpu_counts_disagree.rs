@@ -20,9 +20,8 @@ fn judge(it: &mut Judge<'_>) {
     let Some(cpu) = it.section(&it.report().inventory.cpu, "/inventory/cpu") else { return };
     for (at, one) in it.parts(&cpu.disagreements, "/inventory/cpu/disagreements") {
         let says = format!(
-            "{} {} by the kernel's topology, {} by {}",
+            "{} by the kernel's topology, {} by {}",
             text(&one.topology),
-            text(&one.what),
             text(&one.says),
             text(&one.source)
         );

@@ -12,7 +12,7 @@ pub(super) static RULE: Rule = Rule {
     severity: Severity::Warning,
     title: "processor that slowed down for heat",
     reads: &["readings.cpu.core_throttles", "readings.cpu.package_throttles"],
-    matters: "It does not do the work that it is made for, and heat shortens its life.",
+    matters: "Meanwhile it did not do the work that it is made for, and heat shortens its life.",
     action: "Look at fans, air flow and the temperature of the room; compare with its neighbours in the rack.",
     reference: "Documentation/admin-guide/thermal/intel_powerclamp.rst",
     judge,

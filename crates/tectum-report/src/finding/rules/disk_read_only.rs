@@ -4,6 +4,7 @@ use crate::finding::{
     judge::{Judge, see},
     rule::{Rule, Severity},
 };
+use crate::model::DiskKind;
 
 pub(super) static RULE: Rule = Rule {
     id: "disk-read-only",
@@ -21,8 +22,10 @@ fn judge(it: &mut Judge<'_>) {
         return;
     };
     for (at, disk) in it.parts(&storage.disks, "/inventory/storage/disks") {
-        let removable = disk.removable.value() == Some(&true);
-        if see!(it, &at, disk.read_only) == Some(&true) && !removable {
+        // A medium that can be taken out has a switch, and a disk of a virtual machine is as its host gave it.
+        let meant = disk.removable.value() == Some(&true)
+            || matches!(disk.kind.value(), Some(DiskKind::Virtio | DiskKind::Xen));
+        if see!(it, &at, disk.read_only) == Some(&true) && !meant {
             it.finds(disk, &at, &["read_only"], "it is read-only");
         }
     }

@@ -1,6 +1,6 @@
 //! PCI Express links that are slower or narrower than both their ends could be.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use crate::finding::Seen;
 use crate::finding::{
@@ -35,13 +35,14 @@ fn judge(it: &mut Judge<'_>) {
     let now = it.parts(&readings.functions, "/readings/pci/functions");
     let by_address: HashMap<&str, &(String, &PciFunction)> =
         functions.iter().filter_map(|one| Some((one.1.address.value()?.0.as_str(), one))).collect();
+    let adapting = adapting(&functions);
     for (at, link) in &now {
         let Some((own_at, function)) =
             link.address.value().and_then(|address| by_address.get(address.0.as_str()))
         else {
             continue;
         };
-        // A bridge is as wide as what is behind it; a display changes its speed with its load.
+        // A bridge is as wide as what is behind it.
         let class = function.class_id.value().map_or("", |class| class.0.as_str());
         if class.starts_with("0604") {
             continue;
@@ -63,7 +64,8 @@ fn judge(it: &mut Judge<'_>) {
         let above = see!(it, bridge_at, bridge.max_link_speed_mts);
         let above_widest = see!(it, bridge_at, bridge.max_link_lanes);
         let (Some(above), Some(above_widest)) = (above, above_widest) else { continue };
-        let slower = speed < best.min(above) && !class.starts_with("03");
+        let adapts = function.address.value().is_some_and(|it| adapting.contains(card(&it.0)));
+        let slower = speed < best.min(above) && !adapts;
         if slower || lanes < widest.min(above_widest) {
             let says = format!(
                 "{} over {} lanes; both ends could do {} over {}",
@@ -79,6 +81,24 @@ fn judge(it: &mut Judge<'_>) {
             it.finds_by(*function, own_at, seen, says);
         }
     }
+}
+
+/// The cards whose link goes slower while they have little to do: displays and accelerators, with the sound
+/// and the USB that sit on the same card.
+fn adapting<'a>(functions: &[(String, &'a PciFunction)]) -> HashSet<&'a str> {
+    let adapts = |one: &PciFunction| {
+        let class = one.class_id.value().map_or("", |class| class.0.as_str());
+        class.starts_with("03") || class.starts_with("12")
+    };
+    let of = |(_, one): &(String, &'a PciFunction)| {
+        adapts(one).then(|| one.address.value().map(|address| card(&address.0)))?
+    };
+    functions.iter().filter_map(of).collect()
+}
+
+/// An address without the function's number.
+fn card(address: &str) -> &str {
+    address.rsplit_once('.').map_or(address, |(card, _)| card)
 }
 
 fn rate(mts: u64) -> String {

@@ -26,6 +26,16 @@ fn judge(it: &mut Judge<'_>) {
         let Note::SourcesDiffer { at, source, says, other_source, other_says } = note else {
             continue;
         };
+        // Who the machine is stands in its section too, and is told there.
+        let again = |other: &Note| match other {
+            Note::SourcesDiffer { at: other_at, source: by, other_source: and, .. } => {
+                other_at.starts_with("/inventory/") && (by, and) == (source, other_source)
+            }
+            _ => false,
+        };
+        if at.starts_with("/machine/") && report.notes.iter().any(again) {
+            continue;
+        }
         let Some((holder, field)) = at.rsplit_once('/') else { continue };
         let Some(hit) = at.parse::<Path>().ok().and_then(|path| find(report, &path).pop()) else {
             continue;

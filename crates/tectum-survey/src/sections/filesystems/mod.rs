@@ -6,6 +6,7 @@ mod usage;
 use crate::readers::{mount_class, sayings};
 use std::{
     collections::{HashMap, HashSet},
+    path::{Path, PathBuf},
     sync::Arc,
 };
 
@@ -76,8 +77,18 @@ fn survey(lease: &Lease) -> Found {
     let filesystems = Filesystems {
         mounts: mount_parts(lease, &mounts_file, &mounts, &table, &declared).in_part(more_mounts),
         swap_spaces: swap_spaces(&swaps_file, &swaps).in_part(more_swaps),
-        fstab_entries: declared_parts(lease, &table, &declared, &mounts, &swaps)
-            .in_part(more_declared),
+        fstab_entries: declared_parts(
+            lease,
+            &table,
+            &declared,
+            InUse {
+                mounts_file: &mounts_file,
+                mounts: &mounts,
+                swaps_file: &swaps_file,
+                swaps: &swaps,
+            },
+        )
+        .in_part(more_declared),
     };
     Box::new(|observed| {
         observed.inventory.filesystems = Some(filesystems);
@@ -106,7 +117,7 @@ fn mount_parts(
     for mount in mounts {
         first_at.entry(filesystem_of(mount)).or_insert(&mount.mount_point);
     }
-    let wanted: HashSet<&str> = declared.iter().map(|one| &*one.mount_point).collect();
+    let wanted: HashSet<PathBuf> = declared.iter().map(|one| plain(&one.mount_point)).collect();
     let parts = mounts.iter().filter_map(|mount| {
         let class = mount_class::of(mount).filter(|class| *class != MountClass::Memory)?;
         let size_bytes = match class {
@@ -162,7 +173,7 @@ fn mount_parts(
             ),
             in_fstab: match table.bytes() {
                 Ok(_) => Fact::known(
-                    wanted.contains(&*mount.mount_point),
+                    wanted.contains(Path::new(&*mount.mount_point)),
                     Evidence::new(
                         table.path().clone(),
                         saying!(
@@ -211,18 +222,26 @@ fn swap_spaces(file: &File, swaps: &[fstab::Swap<'_>]) -> Parts<SwapSpace> {
     Parts::known(parts.collect(), file.evidence(sayings::EVERY_LINE_BUT_HEADING))
 }
 
+/// What is mounted and swapped to, with the files that say so.
+#[derive(Clone, Copy)]
+struct InUse<'a> {
+    mounts_file: &'a File,
+    mounts: &'a [mountinfo::Mount<'a>],
+    swaps_file: &'a File,
+    swaps: &'a [fstab::Swap<'a>],
+}
+
 fn declared_parts(
     lease: &Lease,
     file: &File,
     declared: &[fstab::Declared<'_>],
-    mounts: &[mountinfo::Mount<'_>],
-    swaps: &[fstab::Swap<'_>],
+    in_use: InUse<'_>,
 ) -> Parts<FstabEntry> {
     if let Err(gap) = file.bytes() {
         return Parts::missing(gap.clone());
     }
-    let mounted: HashSet<&str> = mounts.iter().map(|mount| &*mount.mount_point).collect();
-    let ids = SwapIds::of(lease, swaps);
+    let mounted: HashSet<&str> = in_use.mounts.iter().map(|mount| &*mount.mount_point).collect();
+    let ids = SwapIds::of(lease, in_use.swaps);
     let elsewhere = Arc::new(
         Gap::new(Why::NotApplicable)
             .hint(saying!("declared-another-way", "it is declared in another way")),
@@ -267,19 +286,17 @@ fn declared_parts(
                 swap_state(
                     one,
                     &ids,
+                    in_use.swaps_file,
                     at(saying!(
                         "same-device-none-proc-swaps",
                         "the same device, or none, in /proc/swaps",
                     )),
                 )
             } else {
-                let state = match mounted.contains(&*one.mount_point) {
-                    true => DeclaredState::Mounted,
-                    false if one.options.contains(&"noauto") => DeclaredState::OnRequest,
-                    false => DeclaredState::Missing,
-                };
-                Fact::known(
-                    state,
+                mount_state(
+                    one,
+                    &mounted,
+                    in_use.mounts_file,
                     at(saying!(
                         "same-mount-point-none-among",
                         "the same mount point, or none, among the mounts",
@@ -302,14 +319,23 @@ fn is_word(text: &str) -> bool {
     text.bytes().all(|byte| byte.is_ascii_lowercase() || byte.is_ascii_digit())
 }
 
-/// Everything that the swap devices in use can be declared by: a tag, and what stands behind it.
-struct SwapIds(HashSet<(&'static str, String)>);
+/// What stands for a link that is made of something else than an id.
+const OTHER_LINK: &str = "link";
+
+/// Everything that the swap devices in use can be declared by.
+#[derive(Default)]
+struct SwapIds {
+    /// A tag, and what stands behind it.
+    named: HashSet<(&'static str, String)>,
+    /// Tags by which a device in use may be declared though nobody recorded what stands behind them.
+    unnamed: HashMap<&'static str, Gap>,
+}
 
 impl SwapIds {
     fn of(lease: &Lease, swaps: &[fstab::Swap<'_>]) -> Self {
-        let mut ids = HashSet::new();
+        let mut ids = Self::default();
         for swap in swaps {
-            ids.insert(("", swap.path.clone().into_owned()));
+            ids.named.insert(("", swap.path.clone().into_owned()));
             // A swap file is no device.
             let Some(name) = swap.path.strip_prefix("/dev/") else { continue };
             let name = name.replace('/', "!");
@@ -325,47 +351,111 @@ impl SwapIds {
             }
             let mapper = file("dm/name");
             if !mapper.is_empty() {
-                ids.insert(("", format!("/dev/mapper/{mapper}")));
+                ids.named.insert(("", format!("/dev/mapper/{mapper}")));
             }
             let record = UdevRecord::read(lease, &number);
+            let content = record.text("ID_FS_TYPE");
             for (tag, property) in [
                 ("UUID", "ID_FS_UUID"),
                 ("LABEL", "ID_FS_LABEL"),
                 ("PARTUUID", "ID_PART_ENTRY_UUID"),
                 ("PARTLABEL", "ID_PART_ENTRY_NAME"),
             ] {
-                if let Some(value) = record.text(property).value() {
-                    ids.insert((tag, value.to_ascii_lowercase()));
+                let id = record.text(property);
+                if let Some(value) = id.value() {
+                    ids.named.insert((tag, value.to_ascii_lowercase()));
+                }
+                // One that it looked at and found no such id of has none.
+                if let Some(gap) = content.missing() {
+                    ids.unnamed.insert(tag, Gap { why: Why::NotRead, ..gap.clone() });
                 }
             }
+            if let (Some(group), Some(volume)) =
+                (record.text("DM_VG_NAME").value(), record.text("DM_LV_NAME").value())
+            {
+                ids.named.insert(("", format!("/dev/{group}/{volume}")));
+            }
+            ids.unnamed.entry(OTHER_LINK).or_insert_with(|| {
+                Gap::new(Why::NotRead).hint(saying!(
+                    "link-leads-nobody-recorded",
+                    "where the link leads is recorded nowhere that is read",
+                ))
+            });
         }
-        Self(ids)
+        ids
     }
 
     fn holds(&self, tag: &str, id: &str) -> bool {
         let known = ["UUID", "LABEL", "PARTUUID", "PARTLABEL"].into_iter().find(|own| *own == tag);
         match (known, tag) {
-            (Some(tag), _) => self.0.contains(&(tag, id.to_ascii_lowercase())),
-            (None, "") => self.0.contains(&("", id.to_owned())),
+            (Some(tag), _) => self.named.contains(&(tag, id.to_ascii_lowercase())),
+            (None, "") => self.named.contains(&("", id.to_owned())),
             (None, _) => false,
         }
     }
+}
+
+/// A declared mount point as the kernel names it: without slashes that stand twice or at its end.
+fn plain(mount_point: &str) -> PathBuf {
+    Path::new(mount_point).components().collect()
+}
+
+/// Whether a filesystem is mounted where it is declared.
+fn mount_state(
+    one: &fstab::Declared<'_>,
+    mounted: &HashSet<&str>,
+    mounts: &File,
+    evidence: Evidence,
+) -> Fact<DeclaredState> {
+    if let Err(gap) = mounts.bytes() {
+        return Fact::gap(gap.clone());
+    }
+    let is_mounted = plain(&one.mount_point).to_str().is_some_and(|path| mounted.contains(path));
+    let state = match is_mounted {
+        true => DeclaredState::Mounted,
+        false if one.options.contains(&"noauto") => DeclaredState::OnRequest,
+        false => DeclaredState::Missing,
+    };
+    Fact::known(state, evidence)
+}
+
+/// The tag and what stands behind it, of a link that udev makes for each; a path is itself.
+fn by_link(source: &str) -> (&str, &str) {
+    let links = [
+        ("/dev/disk/by-uuid/", "UUID"),
+        ("/dev/disk/by-label/", "LABEL"),
+        ("/dev/disk/by-partuuid/", "PARTUUID"),
+        ("/dev/disk/by-partlabel/", "PARTLABEL"),
+        // By what other links lead to, no record says.
+        ("/dev/disk/", OTHER_LINK),
+    ];
+    let tagged = links.into_iter().find_map(|(link, tag)| Some((tag, source.strip_prefix(link)?)));
+    tagged.unwrap_or(("", source))
 }
 
 /// A swap device is declared by its path or by an id that udev recorded of it.
 fn swap_state(
     one: &fstab::Declared<'_>,
     swaps: &SwapIds,
+    file: &File,
     evidence: Evidence,
 ) -> Fact<DeclaredState> {
-    let (tag, id) = one.source.split_once('=').unwrap_or(("", &one.source));
-    let used = swaps.holds(tag, id.trim_matches('"'));
-    Fact::known(
-        match used {
-            true => DeclaredState::Mounted,
-            false if one.options.contains(&"noauto") => DeclaredState::OnRequest,
-            false => DeclaredState::Missing,
-        },
-        evidence,
-    )
+    if let Err(gap) = file.bytes() {
+        return Fact::gap(gap.clone());
+    }
+    let (tag, id) = match one.source.split_once('=') {
+        Some((tag, id)) => (tag, id.trim_matches('"')),
+        None => by_link(&one.source),
+    };
+    if swaps.holds(tag, id) {
+        return Fact::known(DeclaredState::Mounted, evidence);
+    }
+    if one.options.contains(&"noauto") {
+        return Fact::known(DeclaredState::OnRequest, evidence);
+    }
+    // A device that is in use and of which udev recorded no such id may well be the one that is meant.
+    match swaps.unnamed.get(tag) {
+        Some(gap) => Fact::gap(gap.clone()),
+        None => Fact::known(DeclaredState::Missing, evidence),
+    }
 }
