@@ -85,6 +85,9 @@ fn a_redacted_capture_gives_the_redacted_report(
         "big-iron",
         "ppc",
         "s390",
+        "layers",
+        "mips",
+        "microvm",
         "gannet-before",
         "gannet-after"
     )]

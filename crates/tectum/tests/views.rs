@@ -82,7 +82,18 @@ fn a_stack_is_drawn_from_the_mount_to_the_disk() {
 /// nothing stands in it that a terminal would obey.
 #[rstest]
 fn every_recorded_machine_fits_the_page(
-    #[values("rack-2s", "cloud-small", "arm-server", "arm-board", "big-iron", "ppc", "s390")]
+    #[values(
+        "rack-2s",
+        "cloud-small",
+        "arm-server",
+        "arm-board",
+        "big-iron",
+        "ppc",
+        "s390",
+        "layers",
+        "mips",
+        "microvm"
+    )]
     machine: &str,
 ) {
     let place = Place::new();
@@ -144,6 +155,72 @@ fn what_is_offline_is_told_beside_what_is_online() {
         tree.line("sys/devices/system/cpu/offline", "13-15");
     });
     let shown = shown_from(&place, "machine", "cpu", "normal", 100);
-    assert!(shown.contains("13 threads online, 16 present"), "{shown}");
+    assert!(shown.contains("13 threads online; of 16 CPUs present, offline: "), "{shown}");
     assert!(shown.contains("offline: 13-15"), "{shown}");
+}
+
+/// The subject of a recorded machine.
+fn recorded(machine: &str) -> String {
+    let from = std::path::Path::new(env!("CARGO_MANIFEST_DIR"))
+        .join(format!("../tectum-survey/tests/machines/{machine}.tar.zst"));
+    from.to_str().unwrap().to_owned()
+}
+
+/// The text of a sheet in one line, for lines are wrapped.
+fn words(machine: &str, section: &str) -> String {
+    let text = shown_from(&Place::new(), &recorded(machine), section, "normal", 160);
+    text.split_whitespace().collect::<Vec<_>>().join(" ")
+}
+
+/// Volumes are those that somebody made: the layers that they consist of are told as theirs, and sizes that
+/// are promised twice make no sum.
+#[rstest]
+#[case::thin("big-iron", "filesystems", "volume group quarry 5 volumes", true)]
+#[case::thin_sum("big-iron", "filesystems", "volume group quarry 3.08 GiB", false)]
+#[case::cached("layers", "filesystems", "volume group cache-vg 32 MiB in 1 volume", true)]
+#[case::group("big-iron", "storage", "LVM2_member · part of volume group quarry", true)]
+#[case::array("layers", "storage", "lab:six part of raid6 six", true)]
+#[case::paths("layers", "storage", "mpath_member · part of multipath mpatha", true)]
+#[case::layer("layers", "storage", "volume component cache-vg/slow_corig", true)]
+#[case::snapshot("big-iron", "storage", "snapshot quarry/plain-snap 100 MiB", true)]
+#[case::no_medium("mips", "storage", "fd0 no medium, floppy disk", true)]
+#[case::no_disk("mips", "storage", "on 3 disks, 1 floppy drive", true)]
+#[case::signal("mips", "network", "eth0 10 Mb/s, fe80::", true)]
+#[case::reason("mips", "cpu", "vulnerabilities: not given by this machine", true)]
+#[case::offline("big-iron", "cpu", "14 threads online; of 16 CPUs present, offline: 7,14", true)]
+fn what_the_sheet_says_of_recorded_machines(
+    #[case] machine: &str,
+    #[case] section: &str,
+    #[case] said: &str,
+    #[case] stands: bool,
+) {
+    let words = words(machine, section);
+    assert_eq!(words.contains(said), stands, "{said:?} in {words}");
+}
+
+/// Whole disks that are of one make are told together only where the same lies on them.
+#[test]
+fn disks_that_hold_different_things_stand_apart() {
+    let place = Place::new();
+    let brief = place.run(&["survey", "--from", &recorded("layers")]);
+    assert!(brief.out.contains("209.7 MB each, virtio disk: vdd, vde, vdf, vdg"), "{}", brief.out);
+    for own in ["sda ", "vda ", "vdh ", "vdi "] {
+        let lines = brief.out.lines().filter(|line| line.trim_start().starts_with(own));
+        assert_eq!(lines.count(), 1, "{own} in {}", brief.out);
+    }
+    assert!(brief.out.contains("6 volumes made of them"), "{}", brief.out);
+}
+
+/// Of blank lines that follow one another there is one.
+#[rstest]
+fn nothing_stands_between_two_blank_lines(
+    #[values("mips", "microvm", "s390", "arm-board")] machine: &str,
+) {
+    for section in SECTIONS {
+        let shown = shown_from(&Place::new(), &recorded(machine), section, "normal", 100);
+        let blank = |text: &str| text.trim().is_empty();
+        let lines: Vec<&str> = shown.trim_end().lines().collect();
+        let twice = lines.windows(2).any(|pair| pair.iter().all(|line| blank(line)));
+        assert!(!twice, "{section} of {machine}: {shown}");
+    }
 }

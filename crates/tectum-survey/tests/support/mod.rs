@@ -22,8 +22,18 @@ use tectum_survey::{
 use tempfile::TempDir;
 
 /// The recorded machines.
-pub const RECORDED: [&str; 7] =
-    ["rack-2s", "cloud-small", "arm-server", "arm-board", "big-iron", "ppc", "s390"];
+pub const RECORDED: [&str; 10] = [
+    "rack-2s",
+    "cloud-small",
+    "arm-server",
+    "arm-board",
+    "big-iron",
+    "ppc",
+    "s390",
+    "layers",
+    "mips",
+    "microvm",
+];
 
 /// A machine's folder, which may be shared with other tests: nobody changes it.
 pub struct Folder {

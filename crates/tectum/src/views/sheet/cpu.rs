@@ -60,16 +60,12 @@ fn counts(cpu: &Cpu) -> String {
     let number = |fact: &Fact<u64>, one: &str, many: &str| {
         fact.value().map(|value| count(usize::try_from(*value).unwrap_or(usize::MAX), one, many))
     };
-    // Cores are counted by what is online. Where not all is, threads are counted so too, and those
-    // that are present apart: two numbers on two bases would look like several threads a core.
+    // Sockets and cores are counted by what is online. Where not all is, threads are counted so too, and
+    // those that are present apart: two numbers on two bases would look like several threads a core.
     let off = cpu.offline.value().filter(|off| !off.is_empty());
     let online = cpu.online.value().filter(|_| off.is_some());
     let threads = match online {
-        Some(online) => Some(format!(
-            "{} online, {} present",
-            count(online.len(), "thread", "threads"),
-            text(&cpu.threads)
-        )),
+        Some(online) => Some(count(online.len(), "thread", "threads")),
         None => number(&cpu.threads, "thread", "threads"),
     };
     let mut parts: Vec<String> =
@@ -80,12 +76,17 @@ fn counts(cpu: &Cpu) -> String {
     if parts.is_empty() {
         parts.push(format!("sockets, cores and threads: {}", text(&cpu.threads)));
     }
-    match cpu.offline.value() {
-        Some(off) if off.is_empty() => parts.push("all online".to_owned()),
-        Some(off) => parts.push(format!("offline: {}", tectum_report::leaf::ranges(off))),
-        None => {}
+    let all = cpu.offline.value().is_some_and(Vec::is_empty);
+    parts.extend(all.then(|| "all online".to_owned()));
+    let counted = parts.join(", ");
+    match off {
+        None => counted,
+        Some(off) => {
+            let present = number(&cpu.threads, "CPU present", "CPUs present");
+            let of = present.map(|present| format!("of {present}, ")).unwrap_or_default();
+            format!("{counted} online; {of}offline: {}", tectum_report::leaf::ranges(off))
+        }
     }
-    parts.join(", ")
 }
 
 fn details(cpu: &Cpu, view: &View<'_>, page: &mut Page) {
