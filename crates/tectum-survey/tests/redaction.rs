@@ -105,6 +105,59 @@ fn a_redacted_capture_gives_the_redacted_report(
     }
 }
 
+/// A mirror's halves stay what they are, though only their names tell it.
+#[test]
+fn a_part_of_a_volume_stays_one_in_the_copy() {
+    let folder = support::demo_with("gannet-before", |tree| {
+        for (number, name) in [(30, "tide-home_rimage_0"), (31, "tide-home")] {
+            let dm = format!("sys/devices/virtual/block/dm-{number}");
+            tree.link(format!("sys/block/dm-{number}"), &format!("/{dm}"));
+            tree.line(format!("{dm}/size"), 2048);
+            tree.line(format!("{dm}/dm/uuid"), format!("LVM-abcdef{number}"));
+            tree.line(format!("{dm}/dm/name"), name);
+        }
+    });
+    let (original, copy, bytes) = redacted(folder.path(), &pseudonyms());
+    same(&copy, &pseudonyms().report(&original).unwrap());
+    let volumes = &json(&copy)["inventory"]["storage"]["volumes"];
+    let kind = |name: &str| {
+        let all = volumes.as_array().unwrap().iter();
+        let found = all.clone().find(|one| one["name"] == name);
+        found.unwrap_or_else(|| panic!("{name} of {volumes}"))["kind"].clone()
+    };
+    assert_eq!(
+        (kind("dm-30"), kind("dm-31")),
+        ("volume-component".into(), "logical-volume".into())
+    );
+    assert!(!stands(&zstd::decode_all(&bytes[..]).unwrap(), "tide-home"));
+}
+
+/// Ids that every machine of a kind has are nobody's, before and behind redaction.
+#[rstest]
+#[case::zeros("00000000-0000-0000-0000-000000000000", "QEMU            ", true)]
+#[case::own("5390aa00-0000-4000-8000-0000000000aa", "00000000000A1B2C", false)]
+fn what_identifies_nobody_stays_in_the_copy(
+    #[case] uuid: &str,
+    #[case] code: &str,
+    #[case] stays: bool,
+) {
+    let folder = support::recorded_to_change("s390");
+    let path = folder.path().join("proc/sysinfo");
+    let text = std::fs::read_to_string(&path).unwrap();
+    let text = text.replace("5390aa00-0000-4000-8000-00000000cafe", uuid);
+    let old = "Sequence Code:        QEMU            ";
+    assert!(text.contains(uuid) && text.contains(old));
+    support::rewrite(&path, text.replace(old, &format!("Sequence Code:        {code}")));
+    let (original, copy, bytes) = redacted(folder.path(), &pseudonyms());
+    same(&copy, &pseudonyms().report(&original).unwrap());
+    let bytes = zstd::decode_all(&bytes[..]).unwrap();
+    assert_eq!(stands(&bytes, uuid), stays);
+    assert!(stays || !stands(&bytes, code));
+    let machine = &json(&copy)["machine"];
+    assert_eq!(machine["system_uuid"].is_null(), stays, "{machine}");
+    assert_eq!(machine["serial"].is_null(), stays, "{machine}");
+}
+
 /// No machine is asked for a file of which nobody could say what is in it, and no section declares one.
 #[test]
 fn every_file_that_is_read_has_a_form() {

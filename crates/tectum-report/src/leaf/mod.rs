@@ -11,6 +11,7 @@ mod quantity;
 mod text;
 mod time;
 mod unit;
+mod volume_part;
 
 use serde_json::Value;
 
@@ -30,6 +31,7 @@ pub use text::{
 };
 pub use time::{Date, Moment};
 pub use unit::{Scale, Unit, in_large_units};
+pub use volume_part::volume_part;
 
 /// A type that a [`Fact`](crate::fact::Fact) of the model can hold.
 pub trait Leaf: Clone + PartialEq + std::fmt::Debug + Send + Sync + 'static {

@@ -2,7 +2,7 @@
 
 use ring::hmac::{Context, HMAC_SHA256, Key};
 
-use crate::leaf::Identifies;
+use crate::leaf::{Identifies, volume_part};
 
 /// Layers of logical volumes, as device-mapper names them.
 const LAYERS: [&str; 16] = [
@@ -36,6 +36,11 @@ pub(super) fn same_form(key: &Key, kind: Identifies, text: &str) -> String {
     let (rest, suffix) = match rest.rsplit_once('-') {
         Some((id, layer)) if kind == Identifies::Uuid && LAYERS.contains(&layer) => {
             (id, rest.get(id.len()..).unwrap_or_default())
+        }
+        // That it is a part of another volume, LVM writes behind the volume's name.
+        _ if kind == Identifies::Label => {
+            let at = volume_part(rest).unwrap_or(rest.len());
+            rest.split_at_checked(at).unwrap_or((rest, ""))
         }
         _ => (rest, ""),
     };
@@ -156,6 +161,17 @@ mod tests {
         }
     }
 
+    /// Of what layer a volume is, is no secret, and what it is called is.
+    #[rstest]
+    #[case(Identifies::Label, "tide-home_rimage_0", "_rimage_0")]
+    #[case(Identifies::Label, "pool_tdata", "_tdata")]
+    #[case(Identifies::Uuid, "LVM-5b8f3c02-tpool", "-tpool")]
+    fn what_layer_it_is_stays(#[case] kind: Identifies, #[case] text: &str, #[case] layer: &str) {
+        let new = pseudonym(b"key", kind, text);
+        let own = text.strip_suffix(layer).unwrap();
+        assert!(new.ends_with(layer) && !new.starts_with(own), "{new}");
+    }
+
     #[test]
     fn a_mac_address_stays_one_of_one_station() {
         for key in 0u8..40 {
@@ -168,7 +184,12 @@ mod tests {
     proptest! {
         #[test]
         fn no_text_makes_it_panic_or_grow(text in "\\PC{0,40}") {
-            for kind in [Identifies::Serial, Identifies::Uuid, Identifies::WorldWideName] {
+            for kind in [
+                Identifies::Serial,
+                Identifies::Uuid,
+                Identifies::WorldWideName,
+                Identifies::Label,
+            ] {
                 prop_assert_eq!(pseudonym(b"k", kind, &text).len(), text.len());
             }
         }

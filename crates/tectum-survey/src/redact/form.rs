@@ -166,17 +166,23 @@ fn processors(by: &dyn Redact, text: &str) -> String {
 
 /// `/proc/sysinfo` of IBM Z: names that an operator gave, and the machine's numbers.
 fn levels(by: &dyn Redact, text: &str) -> String {
+    let blocks = colon::blocks(text);
+    let maker = colon::find_first(&blocks, "Manufacturer").map(|entry| entry.value.trim());
     crate::formats::line_by_line(text, |line| {
         let Some((key, value)) = line.split_once(':') else { return line.to_owned() };
         let (name, said) = (key.trim(), value.trim());
         let kind = match name {
             _ if said.is_empty() => return line.to_owned(),
+            // An emulator writes its own name there.
+            "Sequence Code" if maker.is_some_and(|it| it.eq_ignore_ascii_case(said)) => {
+                return line.to_owned();
+            }
             "Sequence Code" => Identifies::Serial,
             _ if name.ends_with("UUID") => Identifies::Uuid,
             _ if name.ends_with(" Name") || name.ends_with("Extended Name") => Identifies::Label,
             _ => return line.to_owned(),
         };
-        format!("{key}: {}", by.text(kind, said))
+        format!("{key}: {}", words::value(said, kind, by))
     })
 }
 

@@ -3,7 +3,11 @@
 
 use crate::{
     formats::{colon, number},
-    readers::{device_tree::DEVICE_TREE, file::File, sayings},
+    readers::{
+        device_tree::DEVICE_TREE,
+        file::{File, meaningful},
+        sayings,
+    },
     source::Lease,
 };
 use tectum_report::{
@@ -43,11 +47,23 @@ pub(super) fn complete(lease: &Lease, system: System) -> System {
             .serial
             .or_known(|| tree("serial-number").text_fact())
             .or_known(|| power_serial(&tree("system-id")))
-            .or_known(|| said::<Serial>(&levels, &blocks, "Sequence Code", rule())),
+            .or_known(|| {
+                let maker = of("Manufacturer");
+                let is_maker = |serial: &str| {
+                    maker.value().is_some_and(|it| it.0.eq_ignore_ascii_case(serial))
+                };
+                said::<Serial>(&levels, &blocks, "Sequence Code", rule()).and_then(|serial| {
+                    // An emulator writes its own name into every field.
+                    match is_maker(&serial.0) {
+                        true => Err(Gap::new(Why::Blank).raw(&serial.0)),
+                        false => meaningful(&serial.0).map(Serial),
+                    }
+                })
+            }),
         uuid: system
             .uuid
-            .or_known(|| tree("vm,uuid").text_fact::<Uuid>().and_then(lower))
-            .or_known(|| said::<Uuid>(&levels, &blocks, "VM00 UUID", rule()).and_then(lower)),
+            .or_known(|| tree("vm,uuid").text_fact::<Uuid>().and_then(own))
+            .or_known(|| said::<Uuid>(&levels, &blocks, "VM00 UUID", rule()).and_then(own)),
         partition_name: tree("ibm,partition-name")
             .text_fact::<Label>()
             .or_known(|| said::<Label>(&levels, &blocks, "LPAR Name", rule())),
@@ -60,8 +76,13 @@ pub(super) fn complete(lease: &Lease, system: System) -> System {
     }
 }
 
-fn lower(uuid: Uuid) -> Result<Uuid, Gap> {
-    Ok(Uuid(uuid.0.to_ascii_lowercase()))
+/// A UUID in lower case; one of zeros, or another that thousands have, is nobody's own.
+fn own(uuid: Uuid) -> Result<Uuid, Gap> {
+    let text = uuid.0.to_ascii_lowercase();
+    match tectum_smbios::Uuid::from_text(&text).is_some_and(|uuid| uuid.says_nothing()) {
+        true => Err(Gap::new(Why::Blank).raw(&uuid.0)),
+        false => Ok(Uuid(text)),
+    }
 }
 
 /// `IBM,02…`: who made it, and its serial number. An emulator writes a UUID there, which is told as
@@ -70,6 +91,7 @@ fn power_serial(file: &File) -> Fact<Serial> {
     file.fact(saying!("behind-the-comma", "behind the comma"), |text| {
         text.split_once(',').map(|(_, serial)| Serial(serial.to_owned()))
     })
+    .and_then(|serial| meaningful(&serial.0).map(Serial))
 }
 
 fn cell(file: &File) -> Fact<u64> {
@@ -112,9 +134,9 @@ pub(super) fn levels(lease: &Lease) -> Parts<VirtualizationLevel> {
                 rule(),
                 |text| Some(Term::from(text)),
             ),
-            uuid: file.entry_fact(entry("UUID"), &key("UUID"), rule(), |text| {
-                Some(Uuid(text.to_ascii_lowercase()))
-            }),
+            uuid: file
+                .entry_fact(entry("UUID"), &key("UUID"), rule(), |text| Some(Uuid(text.to_owned())))
+                .and_then(own),
             cpus: file.entry_fact(
                 entry("CPUs Configured"),
                 &key("CPUs Configured"),

@@ -21,7 +21,7 @@ use crate::{
 use tectum_report::{
     declare::Parts,
     fact::{Evidence, Fact, saying},
-    leaf::{DeviceName, Label, PathName, PercentHundredths, Term, Uuid},
+    leaf::{DeviceName, Label, PathName, PercentHundredths, Term, Uuid, volume_part},
     model::{Storage, Volume, VolumeKind, VolumeReadings},
 };
 
@@ -37,21 +37,6 @@ pub(super) fn origins(lease: &Lease, names: &[OsString]) -> BTreeSet<String> {
         .collect()
 }
 
-/// What no logical volume may have in its name that somebody makes (lvm(8), "Valid names"): LVM calls so
-/// what a mirror, a RAID, a pool or a cache consists of, whose id is like any volume's.
-const RESERVED_NAMES: [&str; 16] = [
-    "_cdata", "_cmeta", "_corig", "_cvol", "_iorig", "_imeta", "_mimage", "_mlog", "_pmspare",
-    "_rimage", "_rmeta", "_tdata", "_tmeta", "_vdata", "_vorigin", "_wcorig",
-];
-
-/// Whether a logical volume's name by device-mapper says that it is a part of another volume. Group and
-/// name are parted by a hyphen that stands alone; one that is theirs is written twice.
-fn is_part_by_name(name: &str) -> bool {
-    let name = name.replace("--", "");
-    let own = name.split('-').nth(1).unwrap_or_default();
-    RESERVED_NAMES.iter().any(|reserved| own.contains(reserved))
-}
-
 /// What device-mapper made, by the id that it keeps: the letters before the first hyphen say who
 /// made the device, and for logical volumes those behind the second what layer it is.
 fn mapped(id: &str, name: &str, snapshots: &BTreeSet<String>) -> VolumeKind {
@@ -59,7 +44,8 @@ fn mapped(id: &str, name: &str, snapshots: &BTreeSet<String>) -> VolumeKind {
     let (maker, second, layer) = (words.next().unwrap_or_default(), words.next(), words.next());
     match (maker, second, layer) {
         ("LVM", _, None) if snapshots.contains(id) => VolumeKind::Snapshot,
-        ("LVM", _, None) if is_part_by_name(name) => VolumeKind::Component,
+        // What a mirror or a RAID consists of has an id like any volume's.
+        ("LVM", _, None) if volume_part(name).is_some() => VolumeKind::Component,
         ("LVM", _, None) => VolumeKind::Logical,
         ("LVM", _, Some("pool" | "tpool")) => VolumeKind::ThinPool,
         ("LVM", _, Some(_)) => VolumeKind::Component,
@@ -174,9 +160,10 @@ fn form(device: &BlockDevice<'_>, kind: VolumeKind) -> Fact<Term> {
 }
 
 fn kind_evidence(device: &BlockDevice<'_>, kind: VolumeKind) -> Evidence {
-    let (id, called) = (device.file("dm/uuid"), device.file("dm/name"));
-    if kind == VolumeKind::Component && is_part_by_name(called.text().trim()) {
-        return called.evidence(saying!(
+    let id = device.file("dm/uuid");
+    let says_layer = id.text().trim().splitn(3, '-').count() == 3;
+    if kind == VolumeKind::Component && !says_layer {
+        return device.file("dm/name").evidence(saying!(
             "name-lvm-keeps-parts",
             "a name that LVM keeps for what volumes consist of",
         ));
