@@ -92,8 +92,14 @@ impl Gap {
 
     /// Two attempts at one value, both without it.
     pub(super) fn join(mut self, second: &Self) -> Self {
-        // What hides a value says more than that a source has none.
-        if second.why.hides_a_value() && !self.why.hides_a_value() {
+        // What hides a value says more than that a source has none, and what would help with it more than that
+        // one could not be read.
+        let weight = |why: Why| match why {
+            Why::NotRead => 1,
+            other if other.hides_a_value() => 2,
+            _ => 0,
+        };
+        if weight(second.why) > weight(self.why) {
             self.why = second.why;
             self.hint = second.hint.clone();
             self.source = second.source.clone();
@@ -114,5 +120,33 @@ impl Gap {
     pub fn raw(mut self, raw: &str) -> Self {
         self.raw = Some(clip(raw).into());
         self
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    /// Of two attempts the reason is told by which most can be done.
+    #[rstest]
+    #[case(Why::NotProvided, Why::NotRead, Why::NotRead)]
+    #[case(Why::NotRead, Why::NotProvided, Why::NotRead)]
+    #[case(Why::NotRead, Why::Permission, Why::Permission)]
+    #[case(Why::Permission, Why::NotRead, Why::Permission)]
+    #[case(Why::Blank, Why::Timeout, Why::Timeout)]
+    #[case(Why::Timeout, Why::Permission, Why::Timeout)]
+    #[case(Why::Blank, Why::NotProvided, Why::Blank)]
+    fn of_two_reasons_the_one_that_helps_is_told(
+        #[case] first: Why,
+        #[case] second: Why,
+        #[case] told: Why,
+    ) {
+        let second =
+            Gap::new(second).hint(crate::fact::saying!("what-would-help", "what would help"));
+        let joined = Gap::new(first).join(&second);
+        assert_eq!(joined.why, told);
+        assert!(joined.hint.is_some());
     }
 }

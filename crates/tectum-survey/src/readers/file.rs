@@ -281,10 +281,11 @@ pub(crate) fn refused(error: &AccessError) -> Gap {
     }
 }
 
-/// Whether a driver says by an error that it has no such value: it knows no such question, has nothing to
-/// answer it with, or cannot answer it in the state that the device is in.
+/// Whether a driver says by an error that it has no such value: it knows no such question (ENOSYS, 38; ENOTSUPP,
+/// 524, which is of the kernel alone, `include/linux/errno.h`), has nothing to answer it with (ENOMEDIUM, 123), or
+/// cannot answer it in the state that the device is in.
 fn says_it_has_none(error: &str) -> bool {
-    matches!(error, "EINVAL" | "EOPNOTSUPP" | "ENODATA")
+    matches!(error, "EINVAL" | "EOPNOTSUPP" | "ENODATA" | "error 38" | "error 123" | "error 524")
 }
 
 /// What a source that gave nothing answered.
@@ -354,5 +355,34 @@ pub(crate) fn link_name(lease: &Lease, path: &str, rule: Saying) -> Fact<Term> {
                 ),
             }
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+    use tectum_report::report::Operation;
+
+    use super::*;
+
+    /// What was not answered hides a value; what the machine answers that it has none of, does not.
+    #[rstest]
+    #[case(Outcome::NotFound, Why::NotProvided)]
+    #[case(Outcome::Failed("EINVAL".into()), Why::NotProvided)]
+    #[case(Outcome::Failed("error 524".into()), Why::NotProvided)]
+    #[case(Outcome::Failed("EIO".into()), Why::NotRead)]
+    #[case(Outcome::Failed("EBUSY".into()), Why::NotRead)]
+    #[case(Outcome::NotMounted, Why::NotRead)]
+    #[case(Outcome::NotCaptured, Why::NotRead)]
+    #[case(Outcome::Damaged, Why::NotRead)]
+    #[case(Outcome::Unsupported, Why::NotRead)]
+    #[case(Outcome::PermissionDenied, Why::Permission)]
+    #[case(Outcome::TimedOut, Why::Timeout)]
+    #[case(Outcome::Withheld, Why::Withheld)]
+    fn how_an_access_ended_is_why_a_value_is_missing(#[case] outcome: Outcome, #[case] why: Why) {
+        let error = AccessError { operation: Operation::Read, path: "/sys/x".into(), outcome };
+        let gap = refused(&error);
+        assert_eq!((gap.why, gap.source.as_deref()), (why, Some("/sys/x")));
+        assert_eq!(gap.tried.len(), 1);
     }
 }

@@ -54,8 +54,8 @@ fn covered(mounts: &[Mount<'_>]) -> Vec<PathBuf> {
         OWN.iter().any(|(root, _)| Path::new(&*mount.mount_point).starts_with(root))
     };
     let on_top = |mount: &&Mount<'_>| {
-        let again = mounts.iter().filter(|other| other.mount_point == mount.mount_point);
-        again.last().is_some_and(|last| last.id == mount.id)
+        let mut again = mounts.iter().filter(|other| other.mount_point == mount.mount_point);
+        again.next_back().is_some_and(|last| last.id == mount.id)
     };
     mounts
         .iter()
