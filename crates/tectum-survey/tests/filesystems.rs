@@ -248,11 +248,8 @@ fn what_fstab_declares_beside_what_is_mounted() {
 #[case::no_record("run/udev/data/b8:5", "UUID=0a-1b none swap sw 0 0\n", None)]
 #[case::no_record_by_link("run/udev/data/b8:5", "/dev/disk/by-uuid/0a-1b none swap sw 0 0\n", None)]
 #[case::no_record_by_path("run/udev/data/b8:5", "/dev/t none swap sw 0 0\n", Some("not-mounted"))]
-#[case::no_record_later(
-    "run/udev/data/b8:5",
-    "LABEL=x none swap noauto 0 0\n",
-    Some("not-mounted-on-request-only")
-)]
+#[case::no_record_later("run/udev/data/b8:5", "LABEL=x none swap noauto 0 0\n", None)]
+#[case::later("run/nothing", "LABEL=x none swap noauto 0 0\n", Some("not-mounted-on-request-only"))]
 #[case::by_id("run/nothing", "UUID=0A-1B none swap sw 0 0\n", Some("mounted"))]
 #[case::by_link("run/nothing", "/dev/disk/by-uuid/0a-1b none swap sw 0 0\n", Some("mounted"))]
 #[case::by_another_link("run/nothing", "/dev/disk/by-id/x none swap sw 0 0\n", None)]

@@ -74,21 +74,17 @@ fn survey(lease: &Lease) -> Found {
         readings.pseudo_mounts = readings.pseudo_mounts.in_part(more_mounts.clone());
     }
     readings.swap = readings.swap.in_part(more_swaps.clone());
+    let in_use = InUse {
+        mounts: &mounts,
+        other_mounts: mounts_file.bytes().err().or(more_mounts.as_ref()),
+        swaps: &swaps,
+        other_swaps: swaps_file.bytes().err().or(more_swaps.as_ref()),
+    };
+    let fstab_entries = declared_parts(lease, &table, &declared, in_use).in_part(more_declared);
     let filesystems = Filesystems {
         mounts: mount_parts(lease, &mounts_file, &mounts, &table, &declared).in_part(more_mounts),
         swap_spaces: swap_spaces(&swaps_file, &swaps).in_part(more_swaps),
-        fstab_entries: declared_parts(
-            lease,
-            &table,
-            &declared,
-            InUse {
-                mounts_file: &mounts_file,
-                mounts: &mounts,
-                swaps_file: &swaps_file,
-                swaps: &swaps,
-            },
-        )
-        .in_part(more_declared),
+        fstab_entries,
     };
     Box::new(|observed| {
         observed.inventory.filesystems = Some(filesystems);
@@ -222,13 +218,13 @@ fn swap_spaces(file: &File, swaps: &[fstab::Swap<'_>]) -> Parts<SwapSpace> {
     Parts::known(parts.collect(), file.evidence(sayings::EVERY_LINE_BUT_HEADING))
 }
 
-/// What is mounted and swapped to, with the files that say so.
+/// What is mounted and swapped to, and why there may be more of either.
 #[derive(Clone, Copy)]
 struct InUse<'a> {
-    mounts_file: &'a File,
     mounts: &'a [mountinfo::Mount<'a>],
-    swaps_file: &'a File,
+    other_mounts: Option<&'a Gap>,
     swaps: &'a [fstab::Swap<'a>],
+    other_swaps: Option<&'a Gap>,
 }
 
 fn declared_parts(
@@ -286,7 +282,7 @@ fn declared_parts(
                 swap_state(
                     one,
                     &ids,
-                    in_use.swaps_file,
+                    in_use.other_swaps,
                     at(saying!(
                         "same-device-none-proc-swaps",
                         "the same device, or none, in /proc/swaps",
@@ -296,7 +292,7 @@ fn declared_parts(
                 mount_state(
                     one,
                     &mounted,
-                    in_use.mounts_file,
+                    in_use.other_mounts,
                     at(saying!(
                         "same-mount-point-none-among",
                         "the same mount point, or none, among the mounts",
@@ -404,19 +400,26 @@ fn plain(mount_point: &str) -> PathBuf {
 fn mount_state(
     one: &fstab::Declared<'_>,
     mounted: &HashSet<&str>,
-    mounts: &File,
+    others: Option<&Gap>,
     evidence: Evidence,
 ) -> Fact<DeclaredState> {
-    if let Err(gap) = mounts.bytes() {
-        return Fact::gap(gap.clone());
-    }
     let is_mounted = plain(&one.mount_point).to_str().is_some_and(|path| mounted.contains(path));
-    let state = match is_mounted {
-        true => DeclaredState::Mounted,
-        false if one.options.contains(&"noauto") => DeclaredState::OnRequest,
-        false => DeclaredState::Missing,
-    };
-    Fact::known(state, evidence)
+    state(one, is_mounted, others, evidence)
+}
+
+/// The state of what is declared, by whether it is among what is in use, and why others may be.
+fn state(
+    one: &fstab::Declared<'_>,
+    is_in_use: bool,
+    others: Option<&Gap>,
+    evidence: Evidence,
+) -> Fact<DeclaredState> {
+    match others {
+        _ if is_in_use => Fact::known(DeclaredState::Mounted, evidence),
+        Some(gap) => Fact::gap(gap.clone()),
+        None if one.options.contains(&"noauto") => Fact::known(DeclaredState::OnRequest, evidence),
+        None => Fact::known(DeclaredState::Missing, evidence),
+    }
 }
 
 /// The tag and what stands behind it, of a link that udev makes for each; a path is itself.
@@ -437,25 +440,14 @@ fn by_link(source: &str) -> (&str, &str) {
 fn swap_state(
     one: &fstab::Declared<'_>,
     swaps: &SwapIds,
-    file: &File,
+    others: Option<&Gap>,
     evidence: Evidence,
 ) -> Fact<DeclaredState> {
-    if let Err(gap) = file.bytes() {
-        return Fact::gap(gap.clone());
-    }
     let (tag, id) = match one.source.split_once('=') {
         Some((tag, id)) => (tag, id.trim_matches('"')),
         None => by_link(&one.source),
     };
-    if swaps.holds(tag, id) {
-        return Fact::known(DeclaredState::Mounted, evidence);
-    }
-    if one.options.contains(&"noauto") {
-        return Fact::known(DeclaredState::OnRequest, evidence);
-    }
     // A device that is in use and of which udev recorded no such id may well be the one that is meant.
-    match swaps.unnamed.get(tag) {
-        Some(gap) => Fact::gap(gap.clone()),
-        None => Fact::known(DeclaredState::Missing, evidence),
-    }
+    let others = others.or_else(|| swaps.unnamed.get(tag));
+    state(one, swaps.holds(tag, id), others, evidence)
 }
