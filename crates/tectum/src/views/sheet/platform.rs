@@ -92,7 +92,11 @@ pub(super) fn print(platform: &Platform, view: &View<'_>, page: &mut Page) {
     }
     firmware_parts(platform, page);
     if let Some(tree) = tree {
-        page.beside().quiet("compatible with ").plain(text(&tree.compatible));
+        let (label, told) = match tree.compatible.missing() {
+            Some(gap) => ("device tree: ", why(gap)),
+            None => ("compatible with ", text(&tree.compatible)),
+        };
+        page.beside().quiet(label).plain(told);
     }
 }
 
