@@ -97,14 +97,8 @@ fn every_recorded_machine_fits_the_page(
     machine: &str,
 ) {
     let place = Place::new();
-    let from = std::path::Path::new(env!("CARGO_MANIFEST_DIR"))
-        .join(format!("../tectum-survey/tests/machines/{machine}.tar.zst"));
-    let saved = place
-        .command(&["survey", "--out", "r.json", "--quiet", "--from"])
-        .arg(from)
-        .output()
-        .unwrap();
-    assert!(saved.status.success());
+    let words = ["survey", "--out", "r.json", "--quiet", "--from", &recorded(machine)];
+    assert_eq!(place.run(&words).status, 0);
     for section in SECTIONS {
         for (detail, width) in [("normal", 80), ("normal", 120), ("full", 100)] {
             let shown = shown_from(&place, "r.json", section, detail, width);

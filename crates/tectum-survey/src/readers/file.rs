@@ -267,7 +267,7 @@ pub(crate) fn refused(error: &AccessError) -> Gap {
         Outcome::NotMounted => (
             Why::NotRead,
             Some(saying!(
-                "mount-proc-sys-help",
+                "survey-outside-container",
                 "survey outside of the container, or where /proc and /sys are mounted",
             )),
         ),
