@@ -660,10 +660,11 @@ fn a_link_that_goes_with_its_cards_load_is_not_odd(
 }
 
 /// The disk that brings a virtual machine its settings cannot be written to, and neither can a card whose
-/// switch says so: both are meant.
+/// switch says so, or what a server exports so: all are meant.
 #[rstest]
 #[case("virtio", false, 0)]
 #[case("xen", false, 0)]
+#[case("network", false, 0)]
 #[case("scsi", true, 0)]
 #[case("scsi", false, 1)]
 fn a_disk_that_is_read_only_as_it_was_meant_is_not_odd(
@@ -678,6 +679,57 @@ fn a_disk_that_is_read_only_as_it_was_meant_is_not_odd(
     assert_eq!(judged(&report, "disk-read-only", &limits()).findings.len(), found);
 }
 
+/// Whose mount stands though its device is gone; that none is, is known; nobody looked.
+#[test]
+fn a_mount_whose_device_is_gone() {
+    let judged = |report: &Report| judged(report, "mounted-device-gone", &limits());
+    let mut report = empty();
+    let at = "/readings/filesystems/gone_devices/0";
+    for (field, value) in
+        [("number", "8:16"), ("source", "/dev/sdb"), ("mount_point", "/srv/tides")]
+    {
+        set(&mut report, &format!("{at}/{field}"), &json!(value));
+    }
+    let found = judged(&report).findings;
+    assert_eq!(found[0].label, "device that is gone /srv/tides");
+    assert_eq!(found[0].says, "/dev/sdb is mounted, and its device is gone");
+    assert_eq!(found[0].severity, Severity::Critical);
+    let evidence = Evidence::new("/sys/dev/block".into(), saying!("a-rule", "a rule"));
+    let now = report.readings.filesystems.as_mut().unwrap();
+    now.gone_devices = Parts::known(Vec::new(), evidence);
+    let none = judged(&report);
+    assert!(none.findings.is_empty() && none.not_judged.is_empty());
+    let now = report.readings.filesystems.as_mut().unwrap();
+    now.gone_devices = Parts::missing(Gap::new(Why::Permission));
+    let hidden = judged(&report);
+    assert!(hidden.findings.is_empty() && !hidden.not_judged.is_empty());
+}
+
+/// Swap has no mount point to be called by: what it is on is said.
+#[rstest]
+#[case("swap", "label", "tides", "swap on tides, declared in line 7 of /etc/fstab, and not in use")]
+#[case(
+    "swap",
+    "source",
+    "/dev/sdb2",
+    "swap on /dev/sdb2, declared in line 7 of /etc/fstab, and not in use"
+)]
+#[case("ext4", "label", "tides", "declared in line 7 of /etc/fstab, and not mounted")]
+fn what_is_declared_and_not_in_use_is_called_by_what_it_is(
+    #[case] filesystem: &str,
+    #[case] field: &str,
+    #[case] value: &str,
+    #[case] says: &str,
+) {
+    let mut report = empty();
+    let told = [("line", json!(7)), ("filesystem", json!(filesystem)), (field, json!(value))];
+    for (field, value) in told.into_iter().chain([("state", json!("not-mounted"))]) {
+        set(&mut report, &format!("/inventory/filesystems/fstab_entries/0/{field}"), &value);
+    }
+    let found = judged(&report, "fstab-entry-not-mounted", &limits()).findings;
+    assert_eq!(found[0].says, says);
+}
+
 #[test]
 fn every_rule_is_tried() {
     let own = [
@@ -689,6 +741,7 @@ fn every_rule_is_tried() {
         "system-serial-is-a-filler",
         "tpm-not-there",
         "virtual-functions-without-iommu",
+        "mounted-device-gone",
         // On recorded machines, and where several are checked.
         "sources-disagree",
         "identity-doubled",

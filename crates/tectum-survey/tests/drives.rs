@@ -275,7 +275,7 @@ fn nothing_that_has_a_size_is_left_out() {
     let volumes = &report["inventory"]["storage"]["volumes"];
     let told: Vec<_> =
         volumes.as_array().unwrap().iter().map(|it| (&it["name"], &it["kind"])).collect();
-    assert_eq!(json!(told), json!([["ram0", "ram-disk"], ["zd16", "other"]]));
+    assert_eq!(json!(told), json!([["ram0", "ram-disk"], ["zd16", "zfs-volume"]]));
 }
 
 #[test]
@@ -548,4 +548,49 @@ fn a_partition_that_is_swapped_to_is_told_without_the_section_of_filesystems() {
     let partitions = &disk(&report, "sdb")["partitions"];
     assert_eq!(named(partitions, "sdb3")["swapped_to"], true);
     assert_eq!(named(partitions, "sdb2")["swapped_to"], false);
+}
+
+/// A volume of channel-attached storage, as `drivers/s390/block/dasd_devmap.c` lists it; an image of a storage cluster,
+/// as `drivers/block/rbd.c` does.
+#[test]
+fn disks_of_other_buses_are_what_their_drivers_say() {
+    let report = with(|tree| {
+        let device = "sys/devices/css0/0.0.0009/0.0.0150";
+        block(tree, "dasdaa", device, 4096);
+        tree.line(format!("{device}/vendor"), "SKY");
+        tree.line(format!("{device}/devtype"), "3390/0c");
+        tree.line(format!("{device}/uid"), "SKY.750000000DK731.0150.00");
+        block(tree, "rbd1", "sys/devices/rbd/1", 2048);
+    });
+    let volume = disk(&report, "dasdaa");
+    assert_eq!((&volume["kind"], &volume["bus"]), (&json!("dasd"), &json!("channel")));
+    assert_eq!((&volume["vendor"], &volume["model"]), (&json!("SKY"), &json!("3390/0c")));
+    assert_eq!(
+        (&volume["text_id"], &volume["wwn"]),
+        (&json!("SKY.750000000DK731.0150.00"), &Value::Null)
+    );
+    assert_eq!(volume["address"], "ccw 0.0.0150");
+    assert_eq!(disk(&report, "rbd1")["kind"], "network");
+}
+
+/// Namespaces of one serial number are one drive, wherever the controllers are.
+#[rstest]
+#[case(["FAR1", "FAR1"], 1)]
+#[case(["FAR1", "FAR2"], 2)]
+fn what_a_target_is_divided_into_is_one_drive(#[case] serials: [&str; 2], #[case] more: u64) {
+    let before = with(|_| {})["inventory"]["storage"]["drives"].as_u64().unwrap();
+    let report = with(|tree| {
+        for (number, serial) in (8..).zip(serials) {
+            let controller = format!("sys/devices/virtual/nvme-fabrics/ctl/nvme{number}");
+            let folder = format!("{controller}/nvme{number}n1");
+            tree.link(format!("sys/block/nvme{number}n1"), &format!("/{folder}"));
+            tree.link(format!("{folder}/device"), &format!("/{controller}"));
+            tree.line(format!("{folder}/size"), 2048);
+            tree.line(format!("{controller}/serial"), serial);
+            tree.line(format!("{controller}/transport"), "tcp");
+        }
+    });
+    let storage = &report["inventory"]["storage"];
+    assert_eq!(storage["drives"], before + more);
+    assert_eq!(disk(&report, "nvme8n1")["transport"], "tcp");
 }

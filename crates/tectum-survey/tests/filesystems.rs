@@ -481,3 +481,54 @@ fn errors_that_a_filesystem_recorded_are_told() {
     let good = named(errors, "device", "sdb1");
     assert_eq!((&good["errors"], &good["first_at"]), (&json!(0), &Value::Null));
 }
+
+/// A mounted filesystem keeps the number of a device that the kernel let go of.
+#[rstest]
+#[case(&[], &["8:3"], None)]
+#[case(&["8:3"], &["8:3"], Some(vec![]))]
+#[case(&["8:1"], &["8:3"], Some(vec![("8:3", "/srv/pulled")]))]
+#[case(&["8:1"], &["8:3", "8:3"], Some(vec![("8:3", "/srv/pulled")]))]
+#[case(&["8:1"], &["0:44"], Some(vec![]))]
+fn a_mount_whose_device_is_gone_is_told(
+    #[case] listed: &[&str],
+    #[case] mounted: &[&str],
+    #[case] gone: Option<Vec<(&str, &str)>>,
+) {
+    let report = changed(|tree: &mut Tree| {
+        let mut lines = String::new();
+        for (at, number) in mounted.iter().enumerate() {
+            let again = if at > 0 { "-again" } else { "" };
+            lines +=
+                &format!("{} 1 {number} / /srv/pulled{again} rw - ext4 /dev/sdq1 rw\n", 60 + at);
+        }
+        tree.file("proc/self/mountinfo", lines);
+        for number in listed {
+            tree.link(format!("sys/dev/block/{number}"), "/sys/devices/virtual/block/any");
+        }
+    });
+    let told = &report["readings"]["filesystems"]["gone_devices"];
+    let told = told.as_array().map(|all| {
+        all.iter()
+            .map(|one| (one["number"].as_str().unwrap(), one["mount_point"].as_str().unwrap()))
+            .collect::<Vec<_>>()
+    });
+    assert_eq!(told, gone);
+}
+
+/// On a machine that is whole, every mounted device is there; and one that is taken away is missed.
+#[test]
+fn a_recorded_machine_misses_the_device_that_is_taken_away() {
+    let machine = support::recorded_to_change("rack-2s");
+    let gone = |machine: &std::path::Path| {
+        let report = of_report(&look(machine));
+        let told = list(&report["readings"]["filesystems"]["gone_devices"]).iter();
+        told.map(|one| one["source"].as_str().unwrap().to_owned()).collect::<Vec<_>>()
+    };
+    assert_eq!(gone(machine.path()), [""; 0]);
+    let mounts = of_report(&look(machine.path()));
+    let mounts = &mounts["inventory"]["filesystems"]["mounts"];
+    let first = list(mounts).iter().find(|one| one["class"] == "local").unwrap();
+    let number = first["device"].as_str().unwrap();
+    std::fs::remove_file(machine.path().join("sys/dev/block").join(number)).unwrap();
+    assert_eq!(gone(machine.path()), [first["source"].as_str().unwrap()]);
+}

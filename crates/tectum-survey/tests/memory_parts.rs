@@ -375,3 +375,14 @@ fn addresses_that_the_kernel_hides_are_no_absence_of_memory() {
     let gap = gap.clone().find(|gap| gap["at"] == "/inventory/memory/added").unwrap();
     assert_eq!(gap["why"], "permission");
 }
+
+/// A CXL device whose configuration space has no serial number is listed with zero, which is nobody's.
+#[rstest]
+#[case("0x0", Value::Null)]
+#[case("0x00a1b2c3d4e50077", json!("0x00a1b2c3d4e50077"))]
+fn a_cxl_device_without_a_serial_number_has_none(#[case] listed: &str, #[case] told: Value) {
+    let report = changed(|tree| {
+        tree.line("sys/bus/cxl/devices/mem0/serial", listed);
+    });
+    assert_eq!(report["inventory"]["memory"]["cxl"][0]["serial"], told);
+}

@@ -88,6 +88,7 @@ fn a_redacted_capture_gives_the_redacted_report(
         "layers",
         "mips",
         "microvm",
+        "remote",
         "gannet-before",
         "gannet-after"
     )]

@@ -92,7 +92,8 @@ fn every_recorded_machine_fits_the_page(
         "s390",
         "layers",
         "mips",
-        "microvm"
+        "microvm",
+        "remote"
     )]
     machine: &str,
 ) {
@@ -176,6 +177,12 @@ fn words(machine: &str, section: &str) -> String {
 #[case::array("layers", "storage", "lab:six part of raid6 six", true)]
 #[case::paths("layers", "storage", "mpath_member · part of multipath mpatha", true)]
 #[case::layer("layers", "storage", "volume component cache-vg/slow_corig", true)]
+#[case::session("remote", "storage", "scsi by iscsi, serial ISCSISER1", true)]
+#[case::fabric("remote", "storage", "nvme by tcp, serial TGTSERIAL77", true)]
+#[case::copied("remote", "storage", "part of replicated drbd0", true)]
+#[case::given_read_only("remote", "storage", "it is read-only", false)]
+#[case::share("remote", "filesystems", "share shared", true)]
+#[case::server("remote", "filesystems", "server 127.0.0.1", true)]
 #[case::snapshot("big-iron", "storage", "snapshot quarry/plain-snap 100 MiB", true)]
 #[case::no_medium("mips", "storage", "fd0 no medium, floppy disk", true)]
 #[case::no_disk("mips", "storage", "on 3 disks, 1 floppy drive", true)]

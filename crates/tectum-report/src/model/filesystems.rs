@@ -132,6 +132,24 @@ record! {
         /// What each mounted btrfs filesystem counted of errors on each of its devices.
         #[source = "Documentation/filesystems/btrfs.rst"]
         member_errors: Parts<MemberErrors>,
+        /// Devices that are gone though a filesystem on them is still mounted.
+        #[source = "Documentation/ABI/testing/sysfs-dev"]
+        gone_devices: Parts<GoneDevice>,
+    }
+}
+
+record! {
+    /// A device that the kernel no longer lists, of a filesystem that is still mounted.
+    GoneDevice "device that is gone" {
+        source "Documentation/ABI/testing/sysfs-dev";
+        place [mount_point];
+
+        /// Its number, `major:minor`.
+        number: Fact<Term>,
+        /// What the filesystem was mounted from.
+        source: Fact<MountSource>,
+        /// Where it is mounted, first of several places.
+        mount_point: Fact<PathName>,
     }
 }
 

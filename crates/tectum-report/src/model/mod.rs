@@ -28,7 +28,7 @@ pub use drivers::{
 };
 pub use filesystems::{
     DeclaredState, FilesystemErrors, FilesystemReadings, FilesystemUse, Filesystems, FstabEntry,
-    MemberErrors, Mount, MountClass, PseudoMount, SwapSpace, SwapUse,
+    GoneDevice, MemberErrors, Mount, MountClass, PseudoMount, SwapSpace, SwapUse,
 };
 pub use firmware::{
     AcpiTable, BootParameter, Firmware, FirmwareItem, FirmwareKind, TpmChip, UpdatableFirmware,

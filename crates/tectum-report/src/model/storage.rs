@@ -237,6 +237,10 @@ codes! {
         Bcache = "bcache",
         /// Memory as a disk.
         RamDisk = "ram-disk",
+        /// A device that another machine keeps a copy of.
+        Replicated = "replicated",
+        /// A volume of a ZFS pool.
+        ZfsVolume = "zfs-volume",
         /// Another device that no hardware stands behind.
         Other = "other",
     }
@@ -355,7 +359,7 @@ record! {
         scheduler: Fact<Term>,
         /// Requests that it takes at a time.
         queue_depth: Fact<u64>,
-        /// How an NVMe controller is reached: pcie, tcp, rdma, fc.
+        /// What carries its commands: pcie, tcp, rdma, fc for NVMe; sas, iscsi, fc for SCSI.
         #[source = "Documentation/ABI/testing/sysfs-nvme"]
         transport: Fact<Term>,
         /// The NUMA node that its controller is near to.
@@ -545,6 +549,8 @@ codes! {
         Xen = "xen",
         /// Persistent memory.
         PersistentMemory = "persistent-memory",
+        /// Volume of IBM Z's channel-attached storage (direct access storage device).
+        Dasd = "dasd",
         /// Floppy disk.
         Floppy = "floppy",
         /// Network block device.

@@ -163,6 +163,10 @@ pub(super) fn source(by: &Pseudonyms, path: &str) -> String {
             _ if own.is_empty() || index <= 1 => (*own).to_owned(),
             ("net", "sys") if !matches!(*own, "bonding_masters") => text(Identifies::InterfaceName),
             ("bonding" | "vlan", "proc") => text(Identifies::InterfaceName),
+            // Devices by their numbers, which the kernel gives.
+            ("block" | "char", "sys") if before(2) == "dev" && is_device_number(own) => {
+                (*own).to_owned()
+            }
             ("block" | "holders" | "slaves", "sys") => text(Identifies::DeviceName),
             ("mapper", _) if *own != "control" => text(Identifies::Label),
             (links, _) if links.starts_with("by-") => text(Identifies::Label),
@@ -216,6 +220,12 @@ pub(super) fn source(by: &Pseudonyms, path: &str) -> String {
     new.join("/")
 }
 
+/// `8:16`: major and minor number of a device.
+fn is_device_number(name: &str) -> bool {
+    let digits = |text: &str| !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit());
+    name.split_once(':').is_some_and(|(major, minor)| digits(major) && digits(minor))
+}
+
 /// A file below `/etc`: what lies in a folder of many is named by an owner or a package.
 fn configuration(by: &Pseudonyms, name: &str, folder: &str) -> String {
     let many = folder.ends_with(".d");
@@ -263,6 +273,7 @@ mod tests {
     #[case("/sys/fs/ext4/md_harbour/errors_count", "md_harbour")]
     #[case("/sys/fs/btrfs/0c5d1e2f-4a3b-4c5d-8e9f-001122334455/devinfo", "0c5d1e2f")]
     #[case("/etc/apt/sources.list.d/harbour.list", "harbour")]
+    #[case("/sys/dev/block/harbour", "harbour")]
     fn names_in_sources_go(#[case] path: &str, #[case] name: &str) {
         assert!(!source(&by(), path).contains(name), "{}", source(&by(), path));
     }
@@ -272,6 +283,7 @@ mod tests {
     #[case("/sys/block/sda/sda1/partition")]
     #[case("/sys/module/ext4/taint")]
     #[case("/sys/fs/ext4/sda1/errors_count")]
+    #[case("/sys/dev/block/8:16")]
     #[case("/sys/firmware/dmi/tables/DMI")]
     #[case("/proc/meminfo")]
     #[case("/etc/os-release")]

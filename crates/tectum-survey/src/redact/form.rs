@@ -372,6 +372,7 @@ const FORMS: &[(&str, Form)] = &[
     ("/sys/**/input*/name", value!(Label)),
     ("/sys/**/{address,perm_hwaddr}", value!(Mac)),
     ("/sys/**/{serial,serial_number,unique_id}", value!(Serial)),
+    ("/sys/devices/css0/**/uid", value!(WorldWideName)),
     ("/sys/**/{wwid,cid,port_name,node_name,node_guid,sys_image_guid}", value!(WorldWideName)),
     ("/sys/**/dm/uuid", text!("device-mapper id", |it, text| mapped(it.by, text))),
     ("/sys/**/{uuid,backing_dev_uuid,set_uuid}", value!(Uuid)),

@@ -22,7 +22,7 @@ use tectum_survey::{
 use tempfile::TempDir;
 
 /// The recorded machines.
-pub const RECORDED: [&str; 10] = [
+pub const RECORDED: [&str; 11] = [
     "rack-2s",
     "cloud-small",
     "arm-server",
@@ -33,6 +33,7 @@ pub const RECORDED: [&str; 10] = [
     "layers",
     "mips",
     "microvm",
+    "remote",
 ];
 
 /// A machine's folder, which may be shared with other tests: nobody changes it.

@@ -290,8 +290,8 @@ fn remarks(report: &Report, terminal: &mut Terminal) {
     if let Some(said) = gaps::summary(report) {
         terminal.remark(&said);
     }
-    for note in &report.notes {
-        terminal.remark(&notes::words(note));
+    for said in notes::sentences(&report.notes) {
+        terminal.remark(&said);
     }
 }
 

@@ -2,6 +2,31 @@
 
 use tectum_report::report::Note;
 
+/// Notes as sentences. What two sources say differently is told once, though several values are taken from them.
+pub(crate) fn sentences(notes: &[Note]) -> Vec<String> {
+    let mut all: Vec<(&Note, String)> = Vec::new();
+    for note in notes {
+        let of_the_same = |other: &Note| match (note, other) {
+            (
+                Note::SourcesDiffer { source, says, other_source, other_says, .. },
+                Note::SourcesDiffer {
+                    source: own,
+                    says: own_says,
+                    other_source: other,
+                    other_says: its_says,
+                    ..
+                },
+            ) => (source, says, other_source, other_says) == (own, own_says, other, its_says),
+            _ => false,
+        };
+        match (all.iter_mut().find(|(other, _)| of_the_same(other)), note) {
+            (Some((_, said)), Note::SourcesDiffer { at, .. }) => *said = format!("{at}, {said}"),
+            _ => all.push((note, words(note))),
+        }
+    }
+    all.into_iter().map(|(_, said)| said).collect()
+}
+
 /// A note as a sentence.
 pub(crate) fn words(note: &Note) -> String {
     let passed_over = |all: &[String]| match all {

@@ -22,9 +22,10 @@ fn judge(it: &mut Judge<'_>) {
         return;
     };
     for (at, disk) in it.parts(&storage.disks, "/inventory/storage/disks") {
-        // A medium that can be taken out has a switch, and a disk of a virtual machine is as its host gave it.
-        let meant = disk.removable.value() == Some(&true)
-            || matches!(disk.kind.value(), Some(DiskKind::Virtio | DiskKind::Xen));
+        // A medium that can be taken out has a switch, and a disk that another machine gives is as that one gave it.
+        let given =
+            matches!(disk.kind.value(), Some(DiskKind::Virtio | DiskKind::Xen | DiskKind::Network));
+        let meant = given || disk.removable.value() == Some(&true);
         if see!(it, &at, disk.read_only) == Some(&true) && !meant {
             it.finds(disk, &at, &["read_only"], "it is read-only");
         }

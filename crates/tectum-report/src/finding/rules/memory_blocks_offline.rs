@@ -24,6 +24,10 @@ fn judge(it: &mut Judge<'_>) {
     let all = &memory.blocks;
     let Some(offline) = see!(it, at, all.offline) else { return };
     if *offline > 0 {
-        it.finds(all, at, &["offline", "block_bytes"], format!("{offline} blocks are offline"));
+        let says = match offline {
+            1 => "1 block is offline".to_owned(),
+            many => format!("{many} blocks are offline"),
+        };
+        it.finds(all, at, &["offline", "block_bytes"], says);
     }
 }

@@ -52,6 +52,7 @@ mod memory_modules_not_all_told;
 mod memory_not_managed;
 mod microcode_differs;
 mod mount_not_in_fstab;
+mod mounted_device_gone;
 mod network_port_errors;
 mod network_port_half_duplex;
 mod network_port_without_carrier;
@@ -125,6 +126,7 @@ pub(super) static RULES: &[&Rule] = &[
     &filesystem_device_errors::RULE,
     &fstab_entry_not_mounted::RULE,
     &mount_not_in_fstab::RULE,
+    &mounted_device_gone::RULE,
     &filesystem_does_not_answer::RULE,
     &firmware_old::RULE,
     &secure_boot_off::RULE,

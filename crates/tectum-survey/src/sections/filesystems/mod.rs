@@ -1,6 +1,7 @@
 //! Filesystems: what is mounted, how full it is, what is declared.
 
 mod errors;
+mod gone;
 mod usage;
 
 use crate::readers::{mount_class, sayings};
@@ -39,6 +40,7 @@ pub(super) const SECTION: Section = Section {
         "/run/udev/data/b*",
         "/sys/class/block/*/dev",
         "/sys/class/block/*/dm/name",
+        "/sys/dev/block",
         "/sys/fs/btrfs",
         "/sys/fs/btrfs/*/devinfo",
         "/sys/fs/btrfs/*/devinfo/*/error_stats",
@@ -72,6 +74,7 @@ fn survey(lease: &Lease) -> Found {
         }
         readings.usage = readings.usage.in_part(more_mounts.clone());
         readings.pseudo_mounts = readings.pseudo_mounts.in_part(more_mounts.clone());
+        readings.gone_devices = readings.gone_devices.in_part(more_mounts.clone());
     }
     readings.swap = readings.swap.in_part(more_swaps.clone());
     let in_use = InUse {

@@ -3,7 +3,7 @@
 use crate::readers::{mount_class, sayings};
 use std::{collections::HashSet, path::Path};
 
-use super::errors;
+use super::{errors, gone};
 use crate::{
     formats::{fstab::Swap, mountinfo::Mount},
     readers::file::{File, refused},
@@ -82,6 +82,7 @@ pub(super) fn readings(
             swap,
             errors: errors::errors(lease),
             member_errors: errors::of_members(lease),
+            gone_devices: Parts::missing(gap.clone()),
         };
     }
     let mut usage = Vec::new();
@@ -132,6 +133,7 @@ pub(super) fn readings(
         swap,
         errors: errors::errors(lease),
         member_errors: errors::of_members(lease),
+        gone_devices: gone::devices(lease, file, mounts),
     }
 }
 

@@ -12,7 +12,7 @@ use crate::{
 use tectum_report::{
     declare::Parts,
     fact::{Fact, Gap, Why, saying},
-    leaf::{Bytes, Term},
+    leaf::{Bytes, Serial, Term},
     model::{CxlMemory, PersistentMemory},
 };
 
@@ -61,6 +61,18 @@ pub(super) fn persistent(lease: &Lease) -> Parts<PersistentMemory> {
     )
 }
 
+/// The number of a CXL device, which the kernel takes from its Device Serial Number capability; zero where it has none
+/// (`drivers/cxl/pci.c`).
+fn cxl_serial(file: &File) -> Fact<Serial> {
+    file.text_fact().and_then(|text: Serial| match number::hexadecimal(&text) {
+        Some(0) => Err(Gap::new(Why::Blank).raw(&text).hint(saying!(
+            "device-without-serial-number-says-zero",
+            "a device without one says zero"
+        ))),
+        _ => Ok(text),
+    })
+}
+
 /// `Documentation/ABI/testing/sysfs-bus-cxl`.
 pub(super) fn cxl(lease: &Lease) -> Parts<CxlMemory> {
     const BUS: &str = "/sys/bus/cxl/devices";
@@ -79,7 +91,7 @@ pub(super) fn cxl(lease: &Lease) -> Parts<CxlMemory> {
         let size = |field: &str| file(field).fact(sayings::HEXADECIMAL_BYTES, number::hexadecimal);
         CxlMemory {
             name: named(BUS, &name),
-            serial: file("serial").text_fact(),
+            serial: cxl_serial(&file("serial")),
             firmware_version: file("firmware_version").text_fact(),
             volatile_bytes: size("ram/size").map(Bytes),
             persistent_bytes: size("pmem/size").map(Bytes),

@@ -12,13 +12,20 @@ use tectum_report::{
     model::MacOrigin,
 };
 
-/// A MAC address; one of zeros is none.
+/// A MAC address. One of zeros is none, and neither is the end of a tunnel, an IP address that the kernel writes in the
+/// same way (`net/ipv4/ip_gre.c`: 4 octets; `net/ipv6/ip6_tunnel.c`: 16).
 pub(super) fn mac(file: &File) -> Fact<MacAddress> {
     file.text_fact().and_then(|text: MacAddress| {
-        match text.chars().all(|c| matches!(c, '0' | ':')) {
-            true => Err(Gap::new(Why::NotApplicable)
-                .hint(saying!("address-zeros-none", "an address of zeros is none"))),
-            false => Ok(text),
+        if text.chars().all(|c| matches!(c, '0' | ':')) {
+            return Err(Gap::new(Why::NotApplicable)
+                .hint(saying!("address-zeros-none", "an address of zeros is none")));
+        }
+        match text.split(':').count() {
+            4 | 16 => Err(Gap::new(Why::NotApplicable).hint(saying!(
+                "tunnel-end-no-mac-address",
+                "it is the IP address of a tunnel's end"
+            ))),
+            _ => Ok(text),
         }
     })
 }

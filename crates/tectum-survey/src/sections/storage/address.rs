@@ -38,6 +38,10 @@ pub(super) fn bus(path: &DevicePath) -> DiskBus {
 /// Where a drive is attached, in a form that does not change with the order of probing.
 pub(super) fn address(device: &BlockDevice<'_>, kind: DiskKind) -> Option<String> {
     let path = &device.path;
+    // The host of a session is numbered in the order of logging in.
+    if is_iscsi(path) {
+        return None;
+    }
     let controller = path.place()?;
     let port = match kind {
         DiskKind::Nvme => Some(format!("namespace {}", device.file("nsid").text().trim())),
@@ -69,6 +73,36 @@ pub(super) fn is_scsi_address(name: &str) -> bool {
     name.split(':').count() == 4
         && !is_pci_address(name)
         && name.split(':').all(|part| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit()))
+}
+
+fn is_iscsi(path: &DevicePath) -> bool {
+    path.last(|part| devices::is_numbered(part, "session")).is_some()
+}
+
+/// What carries the commands of a SCSI disk: each of the kernel's transports puts a device of its own between host and
+/// target (`drivers/scsi/scsi_transport_{fc,iscsi,sas}.c`); a controller that keeps its transport to itself puts none.
+pub(super) fn scsi_transport(device: &BlockDevice<'_>) -> Fact<Term> {
+    let begins = |begin: &'static str| {
+        let is = move |part: &str| {
+            let number = part.strip_prefix(begin);
+            number.is_some_and(|number| number.starts_with(|sign: char| sign.is_ascii_digit()))
+        };
+        device.path.last(is).is_some()
+    };
+    let found = if is_iscsi(&device.path) {
+        Some("iscsi")
+    } else if begins("rport-") {
+        Some("fc")
+    } else if begins("end_device-") {
+        Some("sas")
+    } else {
+        None
+    };
+    device.path.fact(
+        &device.link,
+        saying!("scsi-transport-way", "the device of a transport on the way to it"),
+        found.map(str::to_owned),
+    )
 }
 
 pub(super) fn scsi_address(device: &BlockDevice<'_>) -> Fact<Term> {

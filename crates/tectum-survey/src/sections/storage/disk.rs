@@ -1,10 +1,10 @@
 //! Disks, each as one drive.
 
 use super::{
-    address::{address, bus, scsi_address},
+    address::{address, bus, scsi_address, scsi_transport},
     bay, block_limits, boot_area, free_space, holders,
     identity::Drive,
-    link,
+    link, nvme,
     partition::{Content, partitions},
     queue, sectors,
 };
@@ -116,10 +116,11 @@ pub(super) fn disk(
         scheduler: device.file("queue/scheduler").fact(sayings::ONE_BRACKETS, queue::chosen),
         queue_depth: queue::depth(device, kind),
         transport: match kind {
-            DiskKind::Nvme => device.file("device/transport").text_fact(),
+            DiskKind::Nvme => nvme::transport(device),
+            DiskKind::Scsi => scsi_transport(device),
             _ => Fact::not_applicable(saying!(
-                "only-nvme-controllers-several",
-                "only NVMe controllers have several",
+                "only-nvme-scsi-several-transports",
+                "only NVMe and SCSI disks are reached by several",
             )),
         },
         numa_node: queue::numa_node(device),

@@ -81,6 +81,16 @@ impl Drive {
                 text_id: none_of_text(),
                 firmware_revision: Fact::not_applicable(none("firmware revision")),
             },
+            // `drivers/s390/block/dasd_devmap.c`: its unique id is made of the storage's maker and serial number and of
+            // the unit in it.
+            DiskKind::Dasd => Self {
+                vendor: device.file("device/vendor").text_fact(),
+                model: device.file("device/devtype").text_fact(),
+                serial: Fact::not_applicable(none("serial number")),
+                wwn: Fact::not_applicable(none("World Wide Name")),
+                text_id: wwid("device/uid"),
+                firmware_revision: Fact::not_applicable(none("firmware revision")),
+            },
             DiskKind::Mmc => Self {
                 vendor: Fact::not_applicable(none("vendor by name")),
                 model: device.file("device/name").text_fact(),

@@ -166,10 +166,18 @@ enum Role {
     NoDrive,
 }
 
+/// `dasda`, `dasdaa`: letters behind a name (`drivers/s390/block/dasd_genhd.c`).
+fn is_lettered(name: &str, begin: &str) -> bool {
+    let letters = name.strip_prefix(begin).unwrap_or_default();
+    !letters.is_empty() && letters.bytes().all(|letter| letter.is_ascii_lowercase())
+}
+
 fn kind(device: &BlockDevice<'_>) -> Role {
     let path = &device.path;
     let under = |test: &dyn Fn(&str) -> bool| path.last(test).is_some();
-    if under(&|part| part == "virtual") && !under(&|part| part == "nvme-subsystem") {
+    // Controllers over a network and subsystems of several paths hang on nothing themselves.
+    let is_nvme = under(&|part| devices::is_numbered(part, "nvme") || part == "nvme-subsystem");
+    if under(&|part| part == "virtual") && !is_nvme {
         let used = number::decimal(&device.file("size").text()).is_some_and(|size| size > 0);
         return match devices::is_numbered(&device.name, "nbd") && used {
             true => Role::Disk(DiskKind::Network),
@@ -186,7 +194,7 @@ fn kind(device: &BlockDevice<'_>) -> Role {
         return Role::Optical;
     }
     let parent = path.parts.iter().rev().nth(2).map_or("", String::as_str);
-    Role::Disk(if under(&|part| devices::is_numbered(part, "nvme") || part == "nvme-subsystem") {
+    Role::Disk(if is_nvme {
         DiskKind::Nvme
     } else if under(&devices::is_usb_device) {
         DiskKind::Usb
@@ -204,6 +212,10 @@ fn kind(device: &BlockDevice<'_>) -> Role {
         DiskKind::PersistentMemory
     } else if devices::is_numbered(&device.name, "fd") {
         DiskKind::Floppy
+    } else if is_lettered(&device.name, "dasd") {
+        DiskKind::Dasd
+    } else if devices::is_numbered(&device.name, "rbd") {
+        DiskKind::Network
     } else {
         DiskKind::Other
     })

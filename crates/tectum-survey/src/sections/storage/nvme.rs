@@ -117,6 +117,16 @@ pub(super) fn take_path(device: &mut BlockDevice<'_>) {
     }
 }
 
+/// How a namespace is reached; through a subsystem of several paths by the transport of the controller whose place is its
+/// own (see [`take_path`]).
+pub(super) fn transport(device: &BlockDevice<'_>) -> Fact<Term> {
+    let behind = device.link.rsplit_once('/').map_or("", |(_, name)| name);
+    match is_numbered(behind, "nvme") {
+        true => File::read(device.lease, format!("{ROOT}/{behind}/transport")).text_fact(),
+        false => device.file("device/transport").text_fact(),
+    }
+}
+
 /// `nvme0n1`, or the namespace that one of several paths leads to: `nvme0n1` for `nvme0c1n1`.
 fn namespaces(lease: &Lease, folder: &str, controller: &str) -> Fact<Vec<Term>> {
     match list(lease, folder) {

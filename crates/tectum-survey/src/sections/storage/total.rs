@@ -59,11 +59,16 @@ pub(super) fn of(disks: &[Disk]) -> (Fact<u64>, Fact<u64>) {
         "disks-but-those-another-path",
         "disks, without floppies; what several paths or namespaces are of counts once",
     );
-    // Namespaces behind one controller are parts of one drive.
-    let mut controllers = HashSet::new();
-    let drives = own.iter().filter(|disk| match (disk.kind.value(), disk.controller.value()) {
-        (Some(DiskKind::Nvme), Some(controller)) => controllers.insert(controller),
-        _ => true,
+    // Namespaces behind one controller are parts of one drive, and so are those of a subsystem that is reached over a
+    // network: it has one serial number (NVM Express Base Specification, Identify Controller).
+    let mut divided = HashSet::new();
+    let drives = own.iter().filter(|disk| {
+        let serial = disk.serial.value().map(|serial| serial.0.as_str());
+        let whole = disk.controller.value().map(|controller| controller.0.as_str()).or(serial);
+        match (disk.kind.value(), whole) {
+            (Some(DiskKind::Nvme), Some(whole)) => divided.insert(whole),
+            _ => true,
+        }
     });
     let count = drives.count() as u64;
     let mut evidence = Vec::new();

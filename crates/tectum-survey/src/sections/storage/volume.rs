@@ -81,6 +81,13 @@ fn kind(device: &BlockDevice<'_>, snapshots: &BTreeSet<String>) -> Option<Volume
     if is_numbered(name, "ram") && used() {
         return Some(VolumeKind::RamDisk);
     }
+    // Who made these chose the names (`drivers/block/drbd/drbd_main.c`; OpenZFS, zvol_os.c), and no other driver does.
+    if is_numbered(name, "drbd") && used() {
+        return Some(VolumeKind::Replicated);
+    }
+    if is_numbered(name, "zd") && used() {
+        return Some(VolumeKind::ZfsVolume);
+    }
     // Whatever else has a size is told, so that nothing that the kernel knows is missing; loops and
     // the like that are set up for nothing have none. A hidden path is told with its controller.
     let hidden = number::flag(&device.file("hidden").text()) == Some(true);

@@ -262,7 +262,7 @@ fn usage(
     let mut elsewhere: Vec<(String, Vec<&FilesystemUse>)> = Vec::new();
     for one in left {
         let is = match one.class.value() {
-            Some(MountClass::Network) => format!("server {}", server(&cell(&one.source))),
+            Some(MountClass::Network) => remote(&cell(&one.source)),
             // What holds them was not looked at, or holds nothing that the machine tells of.
             _ if view.storage.is_none() => "local filesystems".to_owned(),
             _ => "on other devices".to_owned(),
@@ -312,16 +312,20 @@ fn usage(
     }
 }
 
-/// The server that a network filesystem is on: what stands before its path.
-fn server(source: &str) -> String {
+/// What a network filesystem is on: the server, which stands before its path, or where none is named, as by a hypervisor
+/// that shares a folder, the tag.
+fn remote(source: &str) -> String {
     let bare = source.trim_start_matches('/');
+    if !source.starts_with("//") && !bare.contains(':') {
+        return format!("share {source}");
+    }
     let end = match source.starts_with("//") {
         true => bare.find('/'),
         // An IPv6 address stands in brackets.
         false if bare.starts_with('[') => bare.find(']').map(|at| at + 1),
         false => bare.find(':'),
     };
-    bare.get(..end.unwrap_or(bare.len())).unwrap_or(bare).to_owned()
+    format!("server {}", bare.get(..end.unwrap_or(bare.len())).unwrap_or(bare))
 }
 
 fn swap(
@@ -371,11 +375,12 @@ mod tests {
     use super::*;
 
     #[rstest]
-    #[case("petrel:/export/tides", "petrel")]
-    #[case("//petrel/share/deep", "petrel")]
-    #[case("[fd00::1]:/export", "[fd00::1]")]
-    #[case("pool", "pool")]
+    #[case("petrel:/export/tides", "server petrel")]
+    #[case("//petrel/share/deep", "server petrel")]
+    #[case("[fd00::1]:/export", "server [fd00::1]")]
+    #[case("tides", "share tides")]
+    #[case("tides/deep", "share tides/deep")]
     fn what_stands_before_the_path_is_the_server(#[case] source: &str, #[case] name: &str) {
-        assert_eq!(server(source), name);
+        assert_eq!(remote(source), name);
     }
 }

@@ -177,7 +177,11 @@ fn kernel(memory: &Memory, view: &View<'_>, page: &mut Page) {
         ));
     }
     if let Some(offline) = memory.blocks.offline.value().filter(|offline| **offline > 0) {
-        page.beside().plain(format!("{offline} memory blocks are offline"));
+        let blocks = match offline {
+            1 => "1 memory block is offline".to_owned(),
+            many => format!("{many} memory blocks are offline"),
+        };
+        page.beside().plain(blocks);
     }
     for pool in memory.hugepages.iter().filter(|pool| pool.pages.value().is_some_and(|n| *n > 0)) {
         page.beside().quiet(format!(

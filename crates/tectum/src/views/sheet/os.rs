@@ -241,6 +241,7 @@ fn repositories(os: &Os, page: &mut Page) {
 fn span(seconds: u64) -> String {
     let (days, hours, minutes) = (seconds / 86_400, seconds / 3600 % 24, seconds / 60 % 60);
     match (days, hours) {
+        (0, 0) if minutes == 0 => format!("{seconds} s"),
         (0, 0) => format!("{minutes} min"),
         (0, _) => format!("{hours} h {minutes} min"),
         _ => format!("{days} d {hours} h"),

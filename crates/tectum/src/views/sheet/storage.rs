@@ -4,7 +4,7 @@ pub(super) mod stack;
 
 use crate::page::{Page, TOGETHER, UNKNOWN};
 use tectum_report::{
-    fact::Fact,
+    fact::{Fact, Why},
     leaf::{Bytes, DeviceName, Lanes, MegabitsPerSecond, PathName, Term, in_large_units},
     model::{Disk, DiskKind, Partition, Storage},
 };
@@ -154,13 +154,27 @@ fn model(disk: &Disk) -> String {
     if name.is_empty() { format!("{} disk", cell(&disk.kind)) } else { name }
 }
 
-/// The kind of drive; one on ATA that has a serial link is SATA.
+/// The kind of drive, with what carries its commands where that may be one of several; one on ATA that has a serial link
+/// is SATA.
 fn kind(disk: &Disk) -> String {
     let serial = disk.link_speed_mbps.is_known() || disk.max_link_speed_mbps.is_known();
-    match disk.kind.value() {
-        Some(DiskKind::Ata) if serial => "sata".to_owned(),
+    match (disk.kind.value(), known(&disk.transport)) {
+        (Some(DiskKind::Ata), _) if serial => "sata".to_owned(),
+        (Some(DiskKind::Scsi), Some(transport)) => format!("scsi by {transport}"),
+        (Some(DiskKind::Nvme), Some(transport)) if transport != "pcie" => {
+            format!("nvme by {transport}")
+        }
         _ => cell(&disk.kind),
     }
+}
+
+/// Whether what lies behind a disk is another machine's, which passes on what it likes.
+fn is_passed_on(disk: &Disk) -> bool {
+    let by = disk.transport.value().map(|transport| transport.0.as_str());
+    matches!(
+        disk.kind.value(),
+        Some(DiskKind::Virtio | DiskKind::Usb | DiskKind::Xen | DiskKind::Network)
+    ) || matches!(by, Some("iscsi" | "fc" | "tcp" | "rdma" | "loop"))
 }
 
 /// The link's speed, and the best there could be where that is another.
@@ -195,17 +209,16 @@ fn drawn(disk: &Disk, view: &View<'_>, page: &mut Page) {
         false => size_cell(&disk.size_bytes, |bytes| disk_size(bytes, view.units)),
     };
     page.beside().strong(cell(&disk.name)).plain(format!("  {holds}, {}", model(disk)));
-    // Of a disk that only passes on what lies behind it, the kernel takes a rotating one until it is told
-    // otherwise: that says nothing of what turns.
-    let passes_on = matches!(
-        disk.kind.value(),
-        Some(DiskKind::Virtio | DiskKind::Usb | DiskKind::Xen | DiskKind::Network)
-    );
-    let rotates = match disk.rotating.value().filter(|_| !passes_on) {
+    // Of a disk that only passes on what lies behind it, and of a SCSI one that does not say, the kernel takes a rotating
+    // one until it is told otherwise: that says nothing of what turns.
+    let silent = disk.rotation_rpm.missing().is_some_and(|gap| gap.why == Why::Blank);
+    let taken_for = disk.kind.value() == Some(&DiskKind::Scsi) && silent;
+    let rotates = match disk.rotating.value().filter(|_| !is_passed_on(disk)) {
         // The drive's own word says more than what the kernel takes it for.
         _ if disk.rotation_rpm.value().is_some_and(|rpm| rpm.0 > 0) => {
             known(&disk.rotation_rpm).map(|rpm| format!("{rpm} rpm"))
         }
+        Some(true) if taken_for => None,
         Some(true) => Some("rotating".to_owned()),
         Some(false) => Some("not rotating".to_owned()),
         None => None,
