@@ -11,6 +11,9 @@
     reason = "a test stops at the first thing that is not as it should be"
 )]
 
+#[path = "support/made.rs"]
+mod made;
+
 use std::collections::BTreeSet;
 
 use aho_corasick::AhoCorasick;
@@ -269,4 +272,23 @@ fn kinds_that_are_kept_stay_and_are_named() {
             .iter()
             .any(|note| { matches!(note, Note::Redacted { kept, .. } if *kept == ["host-name"]) })
     );
+}
+
+/// Firmware and drivers put what identifies a machine where a model is asked for: such a copy is not written, unless
+/// that kind of text is to be kept.
+#[rstest]
+#[case("/inventory/platform/system/version", "SKX-7741-0093")]
+#[case("/inventory/platform/system/version", "rev. skx77410093")]
+#[case("/inventory/storage/disks/0/model", "SKERRY SKX-7741-0093")]
+fn a_makers_word_that_holds_what_is_hidden_is_not_handed_out(#[case] at: &str, #[case] word: &str) {
+    let mut report = made::empty();
+    made::set(&mut report, "/inventory/platform/system/serial", &json!("SKX-7741-0093"));
+    made::set(&mut report, at, &json!("Skerry 12"));
+    let by = Pseudonyms::new(b"a key", &BTreeSet::new());
+    assert!(by.report(&report).is_ok());
+    made::set(&mut report, at, &json!(word));
+    let refused = by.report(&report).unwrap_err().to_string();
+    assert!(refused.contains(at) && !refused.contains("7741"), "{refused}");
+    let keep = BTreeSet::from([Identifies::Serial]);
+    assert!(Pseudonyms::new(b"a key", &keep).report(&report).is_ok());
 }

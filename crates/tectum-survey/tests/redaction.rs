@@ -16,7 +16,7 @@ mod support;
 use std::{collections::BTreeSet, path::Path};
 
 use rstest::rstest;
-use support::{RECORDED, demo, differences, json, recorded, redacted};
+use support::{RECORDED, demo, differences, json, recorded, recorded_to_change, redacted, rewrite};
 use tectum_report::{
     leaf::{Identifies, Redact, Whose},
     redact::Pseudonyms,
@@ -236,4 +236,23 @@ fn kinds_can_be_kept() {
     assert_eq!(copy["machine"]["serial"], "MS-F2240-00731");
     assert_ne!(copy["machine"]["hostname"], "gannet");
     assert_ne!(copy["machine"]["system_uuid"], "5b8f3c02-91de-4a67-b7c4-0e6a2d9f1c33");
+}
+
+/// Many drivers call a port's clock by the port's MAC address, without the signs between its octets.
+#[rstest]
+#[case("525400112233")]
+#[case("harbour0")]
+fn a_clock_that_is_called_by_its_port_is_called_otherwise_in_the_copy(#[case] name: &str) {
+    let machine = recorded_to_change("remote");
+    let clock = machine.path().join("sys/class/ptp/ptp0/clock_name");
+    rewrite(std::fs::canonicalize(clock).unwrap(), format!("{name}\n"));
+    let (original, copy, bytes) = redacted(machine.path(), &pseudonyms());
+    same(&copy, &pseudonyms().report(&original).unwrap());
+    let told = json(&original);
+    let clocks = told["inventory"]["peripherals"]["devices"].as_array().unwrap().iter();
+    let named: Vec<_> = clocks.filter(|one| one["given_name"] == name).collect();
+    assert_eq!(named.len(), 1, "it is told of the machine itself");
+    let unpacked = zstd::decode_all(&bytes[..]).unwrap();
+    assert!(!stands(&unpacked, name), "{name} stands");
+    assert!(!json(&copy).to_string().contains(name), "{name} stands");
 }

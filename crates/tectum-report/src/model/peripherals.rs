@@ -28,8 +28,8 @@ record! {
         name: Fact<DeviceName>,
         /// What its maker or driver calls it.
         description: Fact<Term>,
-        /// What it calls itself, where its user may have named it: an input device, or a
-        /// Fibre Channel host, whose driver writes the computer's name there.
+        /// What it calls itself, where its user may have named it: an input device, a Fibre Channel host, whose driver
+        /// writes the computer's name there, or a precision clock, which many drivers call by its port's MAC address.
         given_name: Fact<Label>,
         /// The driver that is bound to it.
         driver: Fact<Term>,

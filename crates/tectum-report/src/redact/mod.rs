@@ -37,7 +37,10 @@ use crate::{
 #[non_exhaustive]
 pub enum RedactError {
     /// An original still stands in the copy.
-    #[error("a text that should have been replaced still stands {place}; nothing was written")]
+    #[error(
+        "a text that should have been replaced still stands {place}; nothing was written; \
+             a kind of text (the word in parentheses) can be kept as it is"
+    )]
     StillThere {
         /// Where, without the text itself.
         place: String,
@@ -154,11 +157,11 @@ impl Pseudonyms {
         let mut searched: Set<Arc<str>> = Set::default();
         copy.walk(&mut |at, _, met| {
             let Met::Leaf(fact) = met else { return };
-            // What its maker says, and what is kept, may be anything.
+            // What is kept may be anything. A maker's word may not: firmware and drivers put serial numbers and addresses
+            // where a model is asked for.
             let checked = match fact.leaf_shape().whose {
-                Whose::Makers => false,
                 Whose::Owners(kind) => self.replaces(kind),
-                Whose::Nobodys => true,
+                Whose::Makers | Whose::Nobodys => true,
             };
             if !checked {
                 return;

@@ -386,15 +386,12 @@ const FORMS: &[(&str, Form)] = &[
             }
         }),
     ),
-    ("/sys/**/{dm/name,loop/backing_file,symbolic_name}", value!(Label)),
+    ("/sys/**/{dm/name,loop/backing_file,symbolic_name,clock_name}", value!(Label)),
     // Words of makers, firmware and kernel.
     ("/sys/devices/system/{cpu,clocksource,edac,node,memory}/**", TERM),
     ("/sys/**/{vendor,model,rev,name,label,type,state,status,mode,modalias,manufacturer}", TERM),
     ("/sys/**/{product,interface,product_name,model_name,technology,transport,version}", TERM),
-    (
-        "/sys/**/{firmware_rev,firmware_version,fwrev,vbios_version,board_id,identity,clock_name}",
-        TERM,
-    ),
+    ("/sys/**/{firmware_rev,firmware_version,fwrev,vbios_version,board_id,identity}", TERM),
     ("/sys/**/{cntrltype,scheduler,zoned,write_cache,power_state,runtime_status,operstate}", TERM),
     ("/sys/**/{duplex,level,array_state,sync_action,sync_completed,comp_algorithm,policy}", TERM),
     ("/sys/**/{class,device,subsystem_vendor,subsystem_device,revision,idVendor,idProduct}", TERM),

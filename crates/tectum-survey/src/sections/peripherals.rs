@@ -174,6 +174,12 @@ fn peripheral(lease: &Lease, class: &Class, folder: &str, name: &str) -> Option<
             (_, PeripheralKind::Input | PeripheralKind::FibreChannel) => {
                 Fact::not_applicable(saying!("user-may-named", "its user may have named it"))
             }
+            // Many a network port's is called by the port's MAC address (`drivers/net/ethernet/intel/igb/igb_ptp.c`), or
+            // by the interface's name.
+            (_, PeripheralKind::PrecisionClock) => Fact::not_applicable(saying!(
+                "driver-may-have-named-by-port",
+                "its driver may have named it by its port"
+            )),
             (file, kind) => {
                 File::read(lease, format!("{own}/{file}")).text_fact().and_then(|text: Term| {
                     match kind {
@@ -184,12 +190,14 @@ fn peripheral(lease: &Lease, class: &Class, folder: &str, name: &str) -> Option<
             }
         },
         given_name: match class.kind {
-            PeripheralKind::Input | PeripheralKind::FibreChannel => {
+            PeripheralKind::Input
+            | PeripheralKind::FibreChannel
+            | PeripheralKind::PrecisionClock => {
                 File::read(lease, format!("{own}/{}", class.description)).text_fact()
             }
             _ => Fact::not_applicable(saying!(
-                "only-input-and-fibre-channel-named",
-                "only input devices and Fibre Channel hosts may be named by their users",
+                "only-some-kinds-named-by-users",
+                "only input devices, Fibre Channel hosts and precision clocks may be named by their users or ports",
             )),
         },
         driver: driver(lease, &own),
