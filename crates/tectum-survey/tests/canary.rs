@@ -21,7 +21,7 @@ use tectum_report::redact::Pseudonyms;
 
 /// What was planted, by token: where, and whether a report holds it. What it does not hold is left
 /// out by the section already.
-const PLANTED: [(&str, &str, bool); 45] = [
+const PLANTED: [(&str, &str, bool); 47] = [
     ("qz01", "host name", true),
     ("qz02", "NIS domain", true),
     ("qz03", "volume group in fstab", true),
@@ -67,6 +67,8 @@ const PLANTED: [(&str, &str, bool); 45] = [
     ("qz43", "filesystem on a partition", true),
     ("qz44", "partition", true),
     ("qz45", "Fibre Channel host", true),
+    ("qz46", "battery of a mouse that is reached by radio", true),
+    ("qz47", "clock of a network port", true),
 ];
 
 fn plant(tree: &mut Tree) {
@@ -126,6 +128,13 @@ fn plant(tree: &mut Tree) {
     let supply = "sys/devices/virtual/power_supply/qz41";
     tree.link("sys/class/power_supply/qz41", &format!("/{supply}"));
     tree.line(format!("{supply}/type"), "Battery");
+    let mouse = "sys/devices/virtual/power_supply/hid-02:5c:a7:00:00:99-battery";
+    tree.link("sys/class/power_supply/hid-02:5c:a7:00:00:99-battery", &format!("/{mouse}"));
+    tree.line(format!("{mouse}/model_name"), "qz46's mouse");
+    tree.line(format!("{mouse}/scope"), "Device");
+    let clock = "sys/devices/pci0000:00/0000:17:00.0/ptp/ptp7";
+    tree.link("sys/class/ptp/ptp7", &format!("/{clock}"));
+    tree.line(format!("{clock}/clock_name"), "qz47");
     let host = "sys/devices/pci0000:00/0000:17:00.0/host9/fc_host/host9";
     tree.link("sys/class/fc_host/host9", &format!("/{host}"));
     tree.line(format!("{host}/symbolic_name"), "FV11.4 HN:qz45 OS:Linux");

@@ -649,3 +649,19 @@ fn a_port_has_hardware_of_its_own(
     assert_eq!(own["physical"], physical, "{own}");
     assert_eq!(own["parent"], "pci 0000:17:02.0", "{own}");
 }
+
+/// What a battery of the machine's own says is its maker's word; one of a mouse may say what the mouse's user calls it.
+#[rstest]
+#[case("BAT1", "model", "given_name")]
+#[case("hid-02:5c:a7:00:00:99-battery", "given_name", "model")]
+fn a_battery_that_its_user_may_have_named(
+    #[case] supply: &str,
+    #[case] told: &str,
+    #[case] not: &str,
+) {
+    let report = with(|tree| {
+        tree.line(format!("sys/class/power_supply/{supply}/model_name"), "Anna's mouse");
+    });
+    let battery = one(&report["inventory"]["power"]["supplies"], "name", supply);
+    assert_eq!((&battery[told], &battery[not]), (&json!("Anna's mouse"), &Value::Null));
+}

@@ -2,7 +2,7 @@ use crate::{
     declare::{Parts, record},
     fact::Fact,
     leaf::{
-        DeviceName, MicroampereHours, Microvolts, MicrowattHours, Microwatts, Percent,
+        DeviceName, Label, MicroampereHours, Microvolts, MicrowattHours, Microwatts, Percent,
         PercentHundredths, Serial, Term,
     },
 };
@@ -34,6 +34,8 @@ record! {
         manufacturer: Fact<Term>,
         /// The model, as it tells the kernel.
         model: Fact<Term>,
+        /// What the device that it is in calls itself, where its user may have named it.
+        given_name: Fact<Label>,
         /// The serial number.
         serial: Fact<Serial>,
         /// What a battery is made of.

@@ -51,9 +51,11 @@ pub(super) fn device(by: &Pseudonyms, text: &str) -> String {
     if is(&DEVICE, text) {
         return text.to_owned();
     }
-    // What kind of device it is, the kernel tells by the beginning of an array's name.
-    match text.strip_prefix("md_") {
-        Some(own) => format!("md_{}", same_form(&by.key, Identifies::DeviceName, own)),
+    // What kind of device it is, the kernel tells by the beginning of the name of an array, or of an input device's
+    // battery.
+    let begun = ["md_", "hid-"].into_iter().find_map(|kind| Some((kind, text.strip_prefix(kind)?)));
+    match begun {
+        Some((kind, own)) => format!("{kind}{}", same_form(&by.key, Identifies::DeviceName, own)),
         None => same_form(&by.key, Identifies::DeviceName, text),
     }
 }
@@ -125,6 +127,14 @@ mod tests {
     #[case("sdharbour")]
     fn chosen_devices_go(#[case] name: &str) {
         assert_ne!(device(&by(), name), name);
+    }
+
+    #[rstest]
+    #[case("md_harbour", "md_")]
+    #[case("hid-34:88:5d:00:11:22-battery", "hid-")]
+    fn what_kind_of_device_it_is_stays(#[case] name: &str, #[case] begin: &str) {
+        let new = device(&by(), name);
+        assert!(new.starts_with(begin) && !new.contains(&name[begin.len()..]), "{new}");
     }
 
     #[rstest]

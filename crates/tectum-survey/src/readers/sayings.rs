@@ -121,3 +121,5 @@ pub(crate) const VALUE_WITHOUT_QUOTES: Saying =
     saying!("value-without-quotes", "the value without its quotes");
 pub(crate) const ZONE_NAME_FOLDER: Saying =
     saying!("zone-name-folder", "the zone's name in the folder");
+pub(crate) const USER_MAY_HAVE_NAMED: Saying =
+    saying!("user-may-named", "its user may have named it");

@@ -386,6 +386,7 @@ const FORMS: &[(&str, Form)] = &[
             }
         }),
     ),
+    ("/sys/**/power_supply/hid-*/model_name", value!(Label)),
     ("/sys/**/{dm/name,loop/backing_file,symbolic_name,clock_name}", value!(Label)),
     // Words of makers, firmware and kernel.
     ("/sys/devices/system/{cpu,clocksource,edac,node,memory}/**", TERM),

@@ -172,7 +172,7 @@ fn peripheral(lease: &Lease, class: &Class, folder: &str, name: &str) -> Option<
             )),
             // A Fibre Channel host's name holds, with most drivers, the computer's.
             (_, PeripheralKind::Input | PeripheralKind::FibreChannel) => {
-                Fact::not_applicable(saying!("user-may-named", "its user may have named it"))
+                Fact::not_applicable(sayings::USER_MAY_HAVE_NAMED)
             }
             // Many a network port's is called by the port's MAC address (`drivers/net/ethernet/intel/igb/igb_ptp.c`), or
             // by the interface's name.

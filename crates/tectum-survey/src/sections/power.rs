@@ -73,12 +73,25 @@ fn own_name(name: &str) -> Fact<Term> {
 
 fn supply(lease: &Lease, name: &str) -> PowerSource {
     let file = |attribute: &str| File::read(lease, format!("{ROOT}/{name}/{attribute}"));
+    // What hangs on the machine by radio says the name that its user gave it (`drivers/hid/hid-input.c`).
+    let may_be_named = name.starts_with("hid-");
+    let calls_itself = || file("model_name");
     PowerSource {
         name: own_name(name).map(|text| DeviceName(text.0)),
         kind: file("type").text_fact(),
         scope: file("scope").text_fact(),
         manufacturer: file("manufacturer").text_fact(),
-        model: file("model_name").text_fact(),
+        model: match may_be_named {
+            true => Fact::not_applicable(sayings::USER_MAY_HAVE_NAMED),
+            false => calls_itself().text_fact(),
+        },
+        given_name: match may_be_named {
+            true => calls_itself().text_fact(),
+            false => Fact::not_applicable(saying!(
+                "only-input-device-battery-named",
+                "only what an input device's battery says may be its user's name for it",
+            )),
+        },
         serial: file("serial_number").text_fact(),
         technology: file("technology").text_fact(),
         design_energy_microwatt_hours: file("energy_full_design")

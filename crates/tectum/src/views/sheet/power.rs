@@ -38,7 +38,7 @@ fn line(supply: &PowerSource, view: &View<'_>, page: &mut Page) {
     let made = joined(
         [
             known(&supply.manufacturer),
-            known(&supply.model),
+            known(&supply.model).or_else(|| known(&supply.given_name)),
             known(&supply.serial).map(|serial| format!("serial {serial}")),
         ],
         " ",
