@@ -171,9 +171,12 @@ impl Pseudonyms {
                     found.get_or_insert_with(|| format!("at {} ({})", at.as_str(), kind.word()));
                 }
             };
-            fact.text().iter().for_each(|text| search(text));
+            let text = fact.text();
+            text.iter().for_each(|text| search(text));
             for piece in fact.evidence() {
-                piece.raw.iter().for_each(|raw| search(raw));
+                // Mostly the raw text is the value.
+                let raw = piece.raw.as_deref().filter(|raw| Some(*raw) != text.as_deref());
+                raw.iter().for_each(|raw| search(raw));
                 if !searched.contains(&piece.source) {
                     search(&piece.source);
                     searched.insert(Arc::clone(&piece.source));
