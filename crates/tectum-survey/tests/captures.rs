@@ -20,7 +20,7 @@ use std::{
 
 use rstest::rstest;
 use support::{RECORDED, demo, recorded, report};
-use tectum_report::report::Report;
+use tectum_report::{fact::Why, report::Report};
 use tectum_survey::{
     sections::{SECTIONS, reads},
     source::{Archive, ArchiveError, Door, Operation, Outcome, Packing, Tree},
@@ -136,6 +136,37 @@ fn a_plain_tar_of_a_tree_is_taken_as_the_folder(#[case] packing: Packing) {
     assert_eq!(Packing::of(&bytes), Some(packing));
     let replay = look_through(&Door::to_archive(archive(&bytes).unwrap()));
     assert_eq!(replay.inventory, direct.inventory);
+}
+
+/// Who copied `/etc` and the partition tables alone has copied nothing of the kernel's: what it would tell is not read,
+/// and not missing from the machine. A part of `/sys` that was copied is taken for all of it, as before.
+#[rstest]
+#[case("sys", "/inventory/pci/functions", Some(Why::NotRead))]
+#[case("sys", "/inventory/network/interfaces", Some(Why::NotRead))]
+#[case("sys", "/inventory/os/kernel_release", None)]
+#[case("proc", "/inventory/os/kernel_release", Some(Why::NotRead))]
+#[case("proc", "/inventory/filesystems/mounts", Some(Why::NotRead))]
+#[case("proc", "/inventory/pci/functions", None)]
+fn what_was_not_copied_was_not_read(
+    #[case] left_out: &str,
+    #[case] at: &str,
+    #[case] why: Option<Why>,
+    #[values(false, true)] packed: bool,
+) {
+    let folder = demo("gannet-before");
+    std::fs::remove_dir_all(folder.path().join(left_out)).unwrap();
+    let door = if packed {
+        let mut builder = tar::Builder::new(Vec::new());
+        builder.follow_symlinks(false);
+        builder.append_dir_all(".", folder.path()).unwrap();
+        Door::to_archive(archive(&builder.into_inner().unwrap()).unwrap())
+    } else {
+        Door::new(Tree::folder(folder.path()).unwrap())
+    };
+    let report = look_through(&door);
+    let gaps = report.gaps();
+    let missing = gaps.iter().find(|(own, _)| own == at).map(|(_, gap)| gap.why);
+    assert_eq!(missing, why);
 }
 
 fn demo_capture() -> Vec<u8> {

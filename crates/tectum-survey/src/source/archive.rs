@@ -20,6 +20,7 @@ use super::{
     access::{path_text, plain_path},
     beside::Beside,
     links::{MOST_LINKS, follow},
+    mounted,
     record::{CaptureRecord, RecordedAnswer},
 };
 use tectum_report::redact::{Originals, RedactError};
@@ -387,9 +388,20 @@ impl Archive {
         self.record.as_ref()?.answer(*index)
     }
 
-    /// What a path that was never asked for means: a capture holds only what was asked.
-    fn stranger(&self) -> Outcome {
-        if self.record.is_some() { Outcome::NotCaptured } else { Outcome::NotFound }
+    /// What a path that is not there means: a capture holds only what was asked, and a tar may be of a folder without
+    /// the kernel's files.
+    fn stranger(&self, path: &Path) -> Outcome {
+        if self.record.is_some() {
+            return Outcome::NotCaptured;
+        }
+        let holds = |root: &str| {
+            let mut from = self.entries.range(PathBuf::from(root)..);
+            from.next().is_some_and(|(at, _)| at.starts_with(root))
+        };
+        match mounted::kernels_own(path) {
+            Some(root) if !holds(root) => Outcome::NotMounted,
+            _ => Outcome::NotFound,
+        }
     }
 
     /// The path once all links are followed, and what stands there.
@@ -399,7 +411,7 @@ impl Archive {
                 Err(Outcome::Failed("ELOOP".into()))
             }
             Some(Entry::Link(target)) => Ok(Some(target.clone())),
-            Some(Entry::File { .. }) if step.is_on_the_way => Err(self.stranger()),
+            Some(Entry::File { .. }) if step.is_on_the_way => Err(self.stranger(path)),
             _ => Ok(None),
         })?;
         let stands = self.entries.get(&real);
@@ -426,7 +438,7 @@ impl Archive {
                 cut: bytes.len() > limit,
             }),
             Some(_) => Err(Outcome::WrongKind),
-            None => Err(self.stranger()),
+            None => Err(self.stranger(path)),
         }
     }
 
@@ -451,7 +463,7 @@ impl Archive {
             })
             .collect();
         if names.is_empty() && stands.is_none() {
-            return Err(self.stranger());
+            return Err(self.stranger(path));
         }
         Ok((names.into_iter().collect(), false))
     }
@@ -468,7 +480,7 @@ impl Archive {
             let mut after = self.entries.range(real.clone()..);
             after.next().is_some_and(|(at, _)| at.starts_with(&real))
         };
-        if stands.is_some() || below() { Ok(real) } else { Err(self.stranger()) }
+        if stands.is_some() || below() { Ok(real) } else { Err(self.stranger(path)) }
     }
 
     pub(super) fn statvfs(&self, path: &Path) -> Result<VolumeUse, Outcome> {

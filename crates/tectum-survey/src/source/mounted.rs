@@ -1,18 +1,25 @@
 //! Whether the kernel's own filesystems lie where they are looked for. Where `/sys` is not mounted, or something
-//! lies over a part of it, what is not there says nothing of the machine: containers hide `/sys/firmware` so.
+//! lies over a part of it, what is not there says nothing of the machine: containers hide `/sys/firmware` so. Nor does
+//! it where a folder stands in for `/` that has none: somebody copied `/etc` alone.
 
 use std::{
+    os::fd::BorrowedFd,
     path::{Path, PathBuf},
     sync::OnceLock,
 };
 
-use rustix::fs::Access;
+use rustix::fs::{Access, AtFlags};
 
 use super::Outcome;
 use crate::formats::mountinfo::{self, Mount};
 
 /// Where the kernel tells of itself, each with something that is there wherever it is mounted.
 const OWN: [(&str, &str); 2] = [("/proc", "/proc/version"), ("/sys", "/sys/devices")];
+
+/// The kernel's own folder that a path lies in, if it does in one.
+pub(super) fn kernels_own(path: &Path) -> Option<&'static str> {
+    OWN.iter().map(|(root, _)| *root).find(|root| path.starts_with(root))
+}
 
 /// What of `/proc` and `/sys` is the kernel's, on the running machine.
 #[derive(Debug, Default)]
@@ -33,13 +40,25 @@ impl Mounted {
         self.covered.iter().any(|folder| path.starts_with(folder))
     }
 
-    /// How an access to a path ended, by what the kernel answered.
-    pub(super) fn outcome(&self, path: &Path, answered: Outcome) -> Outcome {
+    /// How an access to a path ended, by what the kernel answered; `within` is the folder that stands in for `/`, where
+    /// one does.
+    pub(super) fn outcome(
+        &self,
+        path: &Path,
+        answered: Outcome,
+        within: Option<BorrowedFd<'_>>,
+    ) -> Outcome {
         let of = OWN.iter().zip(&self.is_there).find(|((root, _), _)| path.starts_with(root));
         match (answered, of) {
-            (Outcome::NotFound, Some(((_, sure), is_there))) => {
-                let is_there =
-                    *is_there.get_or_init(|| rustix::fs::access(*sure, Access::EXISTS).is_ok());
+            (Outcome::NotFound, Some(((root, sure), is_there))) => {
+                let is_there = *is_there.get_or_init(|| match within {
+                    None => rustix::fs::access(*sure, Access::EXISTS).is_ok(),
+                    // Whoever copied a part of it copied the folder too.
+                    Some(folder) => {
+                        let own = root.trim_start_matches('/');
+                        rustix::fs::statat(folder, own, AtFlags::SYMLINK_NOFOLLOW).is_ok()
+                    }
+                });
                 if is_there { Outcome::NotFound } else { Outcome::NotMounted }
             }
             (answered, _) => answered,
@@ -115,7 +134,7 @@ mod tests {
     #[test]
     fn where_the_kernel_tells_of_itself_what_is_not_there_is_not_there() {
         let mounted = Mounted::default();
-        let outcome = |path: &str, answered| mounted.outcome(Path::new(path), answered);
+        let outcome = |path: &str, answered| mounted.outcome(Path::new(path), answered, None);
         assert_eq!(outcome("/sys/nowhere", Outcome::NotFound), Outcome::NotFound);
         assert_eq!(outcome("/proc/nowhere", Outcome::NotFound), Outcome::NotFound);
         assert_eq!(outcome("/etc/nowhere", Outcome::NotFound), Outcome::NotFound);
@@ -123,7 +142,7 @@ mod tests {
         for is_there in &mounted.is_there {
             is_there.set(false).unwrap();
         }
-        let outcome = |path: &str, answered| mounted.outcome(Path::new(path), answered);
+        let outcome = |path: &str, answered| mounted.outcome(Path::new(path), answered, None);
         assert_eq!(outcome("/sys/class", Outcome::NotFound), Outcome::NotMounted);
         assert_eq!(outcome("/proc/cpuinfo", Outcome::PermissionDenied), Outcome::PermissionDenied);
         assert_eq!(outcome("/etc/hostname", Outcome::NotFound), Outcome::NotFound);

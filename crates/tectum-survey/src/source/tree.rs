@@ -188,10 +188,11 @@ impl Tree {
 
     /// The outcome that a kernel error means for a path.
     fn outcome(&self, path: &Path, errno: Errno) -> Outcome {
-        match self.kind {
-            Kind::Live => self.mounted.outcome(path, outcome_of(errno)),
-            Kind::Folder => outcome_of(errno),
-        }
+        let within = match self.kind {
+            Kind::Live => None,
+            Kind::Folder => Some(self.root()),
+        };
+        self.mounted.outcome(path, outcome_of(errno), within)
     }
 
     pub(super) fn root(&self) -> BorrowedFd<'_> {
@@ -226,16 +227,17 @@ impl Tree {
     /// Most reads are of many files of one folder, so folders read from lately are kept open and
     /// their plain files are opened from there.
     fn read_confined(&self, path: &Path, want: Want) -> Result<Content, Outcome> {
+        let ended = |errno| self.outcome(path, errno);
         if let (Some(parent), Some(name)) = (path.parent(), path.file_name())
             && let Some(folder) = self.open_folder(parent)
         {
-            let stat = rustix::fs::statat(&*folder, name, AtFlags::SYMLINK_NOFOLLOW)
-                .map_err(outcome_of)?;
+            let stat =
+                rustix::fs::statat(&*folder, name, AtFlags::SYMLINK_NOFOLLOW).map_err(ended)?;
             match FileType::from_raw_mode(stat.st_mode) {
                 FileType::RegularFile => {
                     let flags = READ_FLAGS | OFlags::NOFOLLOW;
-                    let file = rustix::fs::openat(&*folder, name, flags, Mode::empty())
-                        .map_err(outcome_of)?;
+                    let file =
+                        rustix::fs::openat(&*folder, name, flags, Mode::empty()).map_err(ended)?;
                     let size = usize::try_from(stat.st_size).ok();
                     return read(&file, want, size.map_or(Known::Nothing, Known::Size));
                 }
@@ -244,14 +246,14 @@ impl Tree {
             }
         }
         let file = if rustix::process::geteuid().is_root() {
-            let handle = confined::open(self.root(), path, OFlags::PATH | OFlags::CLOEXEC)
-                .map_err(outcome_of)?;
+            let handle =
+                confined::open(self.root(), path, OFlags::PATH | OFlags::CLOEXEC).map_err(ended)?;
             require_file(&handle)?;
             confined::reopen(&handle, READ_FLAGS)
         } else {
             confined::open(self.root(), path, READ_FLAGS)
         }
-        .map_err(outcome_of)?;
+        .map_err(ended)?;
         require_file(&file)?;
         read(&file, want, Known::Nothing)
     }
@@ -319,7 +321,8 @@ impl Tree {
                     None => Outcome::Failed("an unknown error".into()),
                 })
             }
-            Kind::Folder => confined::resolve(self.root(), &plain_path(path)).map_err(outcome_of),
+            Kind::Folder => confined::resolve(self.root(), &plain_path(path))
+                .map_err(|errno| self.outcome(path, errno)),
         }
     }
 
