@@ -300,3 +300,23 @@ fn wrong_settings_are_wrong_usage_wherever_they_are_read(#[case] text: &str, #[c
         assert!(ran.err.contains(said), "{}", ran.err);
     }
 }
+
+/// The mounts stand, and the kernel lists none of their devices but one.
+#[test]
+fn a_device_that_is_gone_under_its_mounts_is_critical() {
+    let place = Place::with_changed("gannet-before", |tree| {
+        tree.link("sys/dev/block/240:2", "/sys/devices/virtual/block/any");
+    });
+    let words = ["check", "machine", "--only", "mounted-device-gone", "--fail-on", "critical"];
+    let ran = place.run(&words);
+    assert_eq!(ran.status, 1, "{}", ran.out);
+    assert!(ran.out.contains("◆ critical mounted filesystem whose device is gone"), "{}", ran.out);
+    assert!(
+        ran.out.contains("device that is gone /srv/gauges: /dev/sda1 is mounted"),
+        "{}",
+        ran.out
+    );
+    assert!(!ran.out.contains("device that is gone /:"), "{}", ran.out);
+    let sheet = place.run(&["survey", "filesystems", "--from", "machine"]);
+    assert!(sheet.out.contains("◆ device that is gone /srv/gauges"), "{}", sheet.out);
+}

@@ -95,6 +95,20 @@ fn saved_reports_and_folders_compare_alike() {
     assert_eq!(ran.status, 0, "{}", ran.out);
 }
 
+/// Somebody copied a machine without one of the kernel's folders: what that would have told is not seen, and not gone.
+#[rstest]
+#[case("sys", &["removed disk", "removed PCI function", "removed network interface", "added device tree"])]
+#[case("proc", &["removed mount"])]
+fn what_was_not_copied_is_not_gone(#[case] left_out: &str, #[case] gone: &[&str]) {
+    let place = Place::with_machine("gannet-before");
+    std::fs::remove_dir_all(place.path("machine").join(left_out)).unwrap();
+    let ran = place.run(&["compare", BEFORE, "machine"]);
+    assert!(ran.out.contains("not seen"), "{}", ran.out);
+    for gone in gone {
+        assert!(!ran.out.contains(gone), "{gone} in {}", ran.out);
+    }
+}
+
 /// Whoever reads a page, on paper too, sees what was not seen.
 #[rstest]
 #[case::neither(&["user.json", "user.json"], "known on neither side")]
@@ -134,7 +148,9 @@ fn what_could_not_be_seen_is_told_where_the_changes_are(
 #[test]
 fn values_that_appear_stand_apart_from_their_names() {
     let place = Place::new();
-    std::fs::create_dir(place.path("empty")).unwrap();
+    for folder in ["empty/proc", "empty/sys"] {
+        std::fs::create_dir_all(place.path(folder)).unwrap();
+    }
     let ran = place.run(&["compare", "empty", BEFORE]);
     assert_eq!(ran.status, 1);
     assert!(ran.out.contains("  id nothing → skerry"), "{}", ran.out);

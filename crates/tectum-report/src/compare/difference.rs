@@ -284,14 +284,20 @@ impl<'a> Differences<'a> {
                     At { record: old, pointer: &old_at() },
                     At { record: new, pointer: &new_at() },
                 ),
-                (Some(Node::Record(old)), _) => {
-                    let old = At { record: old, pointer: &old_at() };
-                    self.gone_or_new(What::Removed, old);
-                }
-                (_, Some(Node::Record(new))) => {
-                    let new = At { record: new, pointer: &new_at() };
-                    self.gone_or_new(What::Added, new);
-                }
+                (Some(Node::Record(old)), _) => match unseen(old) {
+                    Some(gap) => self.skip(&old_at(), WhichSide::Before, why_not(gap)),
+                    None => {
+                        let old = At { record: old, pointer: &old_at() };
+                        self.gone_or_new(What::Removed, old);
+                    }
+                },
+                (_, Some(Node::Record(new))) => match unseen(new) {
+                    Some(gap) => self.skip(&new_at(), WhichSide::After, why_not(gap)),
+                    None => {
+                        let new = At { record: new, pointer: &new_at() };
+                        self.gone_or_new(What::Added, new);
+                    }
+                },
                 (Some(Node::List(old)), Some(Node::List(new))) => {
                     self.lists(old, new, &old_at(), &new_at());
                 }
@@ -488,6 +494,22 @@ pub(super) fn field_change(
 
 fn is_set(fact: &dyn AnyFact) -> bool {
     matches!(fact.leaf_shape().form, JsonForm::Set(_))
+}
+
+/// Why nothing of a record was seen, where that is so: nobody knows then whether there is one.
+fn unseen(record: &dyn Record) -> Option<&Gap> {
+    let mut why = None;
+    for node in (0..record.shape().fields.len()).filter_map(|index| record.node(index)) {
+        why = why.or(match node {
+            Node::Leaf(fact) if fact.json().is_some() => return None,
+            Node::Leaf(fact) => fact.missing(),
+            Node::List(list) if list.missing().is_none() => return None,
+            Node::List(list) => list.missing(),
+            Node::Record(inner) => Some(unseen(inner)?),
+            Node::Absent => None,
+        });
+    }
+    why.filter(|gap| gap.why.hides_a_value())
 }
 
 fn why_not(gap: &Gap) -> WhyNot {

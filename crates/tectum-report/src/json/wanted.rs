@@ -48,11 +48,22 @@ impl Wanted<'_> {
                 Elements::Any => true,
                 Elements::Numbered(own) => own == number,
                 Elements::Called { name, number: own } => {
-                    own == Some(number) || holds_value(text, name.as_bytes())
+                    own == Some(number) || may_be_called(text, name.as_bytes())
                 }
             }
         })
     }
+}
+
+/// Whether the text of an element may call it so: by a field of its own, and of none of the parts in it. What its parts
+/// hold is often a number.
+fn may_be_called(text: &[u8], name: &[u8]) -> bool {
+    if !holds_value(text, name) {
+        return false;
+    }
+    let Some(fields) = members(text, FIELDS_OF_ELEMENTS, None) else { return true };
+    let mut own = fields.iter().filter(|(_, value)| !value.starts_with(b"[\n"));
+    own.any(|(_, value)| *value == name || holds_value(value, name))
 }
 
 /// Whether a value that stands in a text may be this, or this and more behind a point.

@@ -48,7 +48,8 @@ pub fn value(shape: &LeafShape, number: u64) -> Value {
         JsonForm::Unsigned => json!(1000 + number),
         JsonForm::Signed => json!(-1000 - i64::try_from(number).unwrap()),
         JsonForm::Boolean => json!(number.is_multiple_of(2)),
-        JsonForm::String => json!(format!("text {number}")),
+        // All of one length, so that none stands in another.
+        JsonForm::String => json!(format!("text {number:07}")),
         JsonForm::Formatted("date") | JsonForm::Pattern(_) => {
             json!(format!(
                 "20{:02}-{:02}-{:02}",

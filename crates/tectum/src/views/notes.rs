@@ -69,3 +69,38 @@ pub(crate) fn words(note: &Note) -> String {
         Note::Other => "a newer Tectum added a note that this one does not know".to_owned(),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    fn differ(at: &str, says: &str) -> Note {
+        let text = str::to_owned;
+        Note::SourcesDiffer {
+            at: text(at),
+            source: text("/proc/sys/kernel/hostname"),
+            says: text(says),
+            other_source: text("/etc/hostname"),
+            other_says: text("vm"),
+        }
+    }
+
+    /// One name that two sources say differently is told once, whatever is taken from them; two are told twice.
+    #[rstest]
+    #[case("gannet", "gannet", &["/os, /machine: /proc/sys/kernel/hostname says \"gannet\""])]
+    #[case("gannet", "petrel", &["/machine: ", "/os: "])]
+    fn what_two_sources_say_differently_is_told_once(
+        #[case] one: &str,
+        #[case] other: &str,
+        #[case] said: &[&str],
+    ) {
+        let notes = [differ("/machine", one), Note::TimeByOwnClock, differ("/os", other)];
+        let sentences = sentences(&notes);
+        assert_eq!(sentences.len(), said.len() + 1);
+        for begin in said {
+            assert!(sentences.iter().any(|own| own.starts_with(begin)), "{sentences:?}");
+        }
+    }
+}

@@ -247,3 +247,23 @@ fn span(seconds: u64) -> String {
         _ => format!("{days} d {hours} h"),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    #[rstest]
+    #[case(0, "0 s")]
+    #[case(59, "59 s")]
+    #[case(60, "1 min")]
+    #[case(3_599, "59 min")]
+    #[case(3_600, "1 h 0 min")]
+    #[case(86_399, "23 h 59 min")]
+    #[case(86_400, "1 d 0 h")]
+    #[case(9_000_000, "104 d 4 h")]
+    fn a_span_is_told_in_its_largest_units(#[case] seconds: u64, #[case] told: &str) {
+        assert_eq!(span(seconds), told);
+    }
+}
