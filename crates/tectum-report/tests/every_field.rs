@@ -110,20 +110,21 @@ fn a_value_of_another_kind_is_refused_where_it_stands() {
 #[test]
 fn every_leaf_has_a_path_of_its_own() {
     let (report, leaves, _) = filled();
+    let whole = written(&report);
     let mut seen = HashSet::new();
     for at in &leaves {
         assert!(seen.insert(at.path.clone()), "{} twice", at.path);
         let path = at.path.strip_prefix("inventory.").unwrap_or(&at.path);
         // Parts of lists are named by a star, wherever a list may be.
         let names: Vec<&str> = path.split('.').collect();
-        let found = find(&report, &path_through(&report, at, &names));
+        let found = find(&report, &path_through(&whole, at, &names));
         assert!(!found.is_empty(), "{path} is not found");
     }
 }
 
 /// The path to a leaf: its names, with a star behind each that is a list of parts.
-fn path_through(report: &Report, at: &At, names: &[&str]) -> Path {
-    let mut value = written(report)[at.root].clone();
+fn path_through(whole: &Value, at: &At, names: &[&str]) -> Path {
+    let mut value = &whole[at.root];
     let mut text = String::new();
     let own: Vec<&str> = at.path.split('.').skip(1).collect();
     let prefix = names.len() - own.len();
@@ -131,10 +132,10 @@ fn path_through(report: &Report, at: &At, names: &[&str]) -> Path {
         text = format!("{text}{name}.");
     }
     for name in own {
-        value = value[name].clone();
+        value = &value[name];
         text = format!("{text}{name}.");
         if value.as_array().is_some_and(|items| items.first().is_some_and(Value::is_object)) {
-            value = value[0].clone();
+            value = &value[0];
             text = format!("{text}*.");
         }
     }

@@ -59,11 +59,17 @@ fn stands(text: &[u8], value: &str) -> bool {
         return false;
     }
     let word = |at: Option<&u8>| at.is_some_and(u8::is_ascii_alphanumeric);
-    text.windows(value.len()).enumerate().any(|(at, part)| {
-        part == value.as_bytes()
-            && !word(at.checked_sub(1).and_then(|at| text.get(at)))
-            && !word(text.get(at + value.len()))
-    })
+    // One place may lie over the other: each is looked for from behind the last one's beginning.
+    let mut from = 0;
+    while let Some(found) = memchr::memmem::find(&text[from..], value.as_bytes()) {
+        let at = from + found;
+        if !word(at.checked_sub(1).and_then(|at| text.get(at))) && !word(text.get(at + value.len()))
+        {
+            return true;
+        }
+        from = at + 1;
+    }
+    false
 }
 
 /// Byte for byte: values, gaps, evidence, sources and notes.

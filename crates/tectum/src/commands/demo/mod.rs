@@ -155,7 +155,7 @@ pub(super) fn run(args: &DemoArgs, terminal: &mut Terminal) -> Result<Status, Fa
             folder.clone()
         }
         None => {
-            let made = temporary::folder(|own| own.tempdir()).map_err(Failure::Folder)?;
+            let made = temporary::folder_of_machines().map_err(Failure::Folder)?;
             temporary.insert(made).path().to_owned()
         }
     };
