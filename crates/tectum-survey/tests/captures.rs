@@ -20,7 +20,11 @@ use std::{
 
 use rstest::rstest;
 use support::{RECORDED, demo, recorded, report};
-use tectum_report::{fact::Why, report::Report};
+use tectum_report::{
+    compare::{Scope, compare},
+    fact::Why,
+    report::Report,
+};
 use tectum_survey::{
     sections::{SECTIONS, reads},
     source::{Archive, ArchiveError, Door, Operation, Outcome, Packing, Tree},
@@ -167,6 +171,24 @@ fn what_was_not_copied_was_not_read(
     let gaps = report.gaps();
     let missing = gaps.iter().find(|(own, _)| own == at).map(|(_, gap)| gap.why);
     assert_eq!(missing, why);
+}
+
+/// Beside a whole look nothing is gone that was not copied: no value that was worked out from it, and no route of an
+/// interface that nobody could see.
+#[rstest]
+fn what_was_not_copied_is_no_change(
+    #[values("sys", "proc")] left_out: &str,
+    #[values("gannet-after", "cormorant", "turnstone")] machine: &str,
+) {
+    let folder = demo(machine);
+    let look = || look_through(&Door::new(Tree::folder(folder.path()).unwrap()));
+    let whole = look();
+    std::fs::remove_dir_all(folder.path().join(left_out)).unwrap();
+    let less = look();
+    for (before, after) in [(&whole, &less), (&less, &whole)] {
+        let told = compare(before, after, Scope::InventoryAndReadings).changes;
+        assert!(told.is_empty(), "{left_out} of {machine}: {told:#?}");
+    }
 }
 
 fn demo_capture() -> Vec<u8> {

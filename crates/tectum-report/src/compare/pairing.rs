@@ -82,6 +82,8 @@ struct Pairer<'p, 'a> {
     /// Lists of both sides, by their ways.
     lists: Vec<Both>,
     done: HashSet<usize>,
+    /// Lists before, and after, of which the other side may hold parts that could not be seen there.
+    unseen_beside: [HashSet<ListId>; 2],
 }
 
 /// A list on both sides.
@@ -119,7 +121,14 @@ pub(super) fn pair(old: &Parts<'_>, new: &Parts<'_>) -> Pairs {
         after: vec![None; new.parts.len()],
         unsure: [HashSet::new(), HashSet::new()],
     };
-    let mut pairer = Pairer { old, new, pairs, lists, done: HashSet::new() };
+    let unseen = |parts: &Parts<'_>, list: Option<ListId>| {
+        list.is_none_or(|list| parts.lists.get(list).is_none_or(|list| list.hides_parts))
+    };
+    let unseen_beside = [
+        lists.iter().filter(|both| unseen(new, both.new)).filter_map(|both| both.old).collect(),
+        lists.iter().filter(|both| unseen(old, both.old)).filter_map(|both| both.new).collect(),
+    ];
+    let mut pairer = Pairer { old, new, pairs, lists, done: HashSet::new(), unseen_beside };
     let members = pairer.members();
     for index in 0..pairer.lists.len() {
         pairer.unique_in_the_world(index, &members);
@@ -163,6 +172,8 @@ impl<'p, 'a> Pairer<'p, 'a> {
             let mut words: Vec<String> = references
                 .into_iter()
                 .map(|(text, part)| match (part, side) {
+                    // What the other side could not see is by its name alone what it is here.
+                    (Some(part), side) if self.may_be_unseen_beside(side, part) => text,
                     (Some(part), SideOf::Before) => self.pairs.word_before(part),
                     (Some(part), SideOf::After) => self.pairs.word_after(part),
                     (None, _) => text,
@@ -172,6 +183,18 @@ impl<'p, 'a> Pairer<'p, 'a> {
             return Some(words.join(" "));
         }
         fact_at(record, field)?.text()
+    }
+
+    /// Whether a part has no pair and may have one in a list that the other side could not see whole, or did not ask for.
+    fn may_be_unseen_beside(&self, side: SideOf, part: PartId) -> bool {
+        let parts = if side == SideOf::Before { self.old } else { self.new };
+        let [of_before, of_after] = &self.unseen_beside;
+        let unseen = if side == SideOf::Before { of_before } else { of_after };
+        // What stands in a part that may be unseen may be itself.
+        let list = parts.parts.get(part).map(|part| part.list);
+        let mut within =
+            std::iter::successors(list, |list| parts.lists.get(*list).and_then(|own| own.parent));
+        !self.is_paired(side, part) && within.any(|list| unseen.contains(&list))
     }
 
     fn whole(&self, side: SideOf, record: &dyn Record, fields: &[usize]) -> Option<Key> {

@@ -33,6 +33,8 @@ pub struct List {
     pub shape: &'static Shape,
     /// The list that the part which holds it stands in.
     pub parent: Option<ListId>,
+    /// Whether one of these lists may hold parts that could not be seen.
+    pub hides_parts: bool,
 }
 
 /// All parts of one root of a report, and which of them have which names.
@@ -78,9 +80,15 @@ impl<'a> Parts<'a> {
                     let list = *lists.entry(way.clone()).or_insert_with(|| {
                         let parent = parent.and_then(|part| self.parts.get(part));
                         let parent = parent.map(|part| part.list);
-                        self.lists.push(List { way: way.clone(), shape: all.item_shape(), parent });
+                        let shape = all.item_shape();
+                        let hides_parts = false;
+                        self.lists.push(List { way: way.clone(), shape, parent, hides_parts });
                         self.lists.len() - 1
                     });
+                    let hidden = all.missing().or(all.hidden_part());
+                    if let Some(own) = self.lists.get_mut(list) {
+                        own.hides_parts |= hidden.is_some_and(|gap| gap.why.hides_a_value());
+                    }
                     for index in 0..all.len() {
                         let Some(item) = all.get(index) else { continue };
                         let own = format!("{at}/{}/{index}", field.name);

@@ -49,12 +49,27 @@ impl<'a> BlockDevice<'a> {
 /// A device's record in the udev database.
 pub(crate) struct UdevRecord {
     file: File,
+    /// Why nobody knows which device's it would be.
+    unknown: Option<Gap>,
 }
 
 impl UdevRecord {
     /// The record of a block device, by its number `major:minor`.
     pub(crate) fn read(lease: &Lease, number: &str) -> Self {
-        Self { file: File::read(lease, format!("/run/udev/data/b{number}")) }
+        Self { file: File::read(lease, format!("/run/udev/data/b{number}")), unknown: None }
+    }
+
+    /// The record of the device whose number is in a file `dev`.
+    pub(crate) fn of(lease: &Lease, number: &File) -> Self {
+        match number.hidden() {
+            Some(gap) => Self { file: number.clone(), unknown: Some(gap.clone()) },
+            None => Self::read(lease, number.text().trim()),
+        }
+    }
+
+    /// Why the device's number is not known, and with it nothing that goes by it.
+    pub(crate) fn unknown(&self) -> Option<&Gap> {
+        self.unknown.as_ref()
     }
 
     pub(crate) fn property<T>(

@@ -10,6 +10,7 @@ use tectum_report::{
 };
 
 /// A device's path in `/sys/devices`, all links followed.
+#[derive(Clone)]
 pub(crate) struct DevicePath {
     /// The path, as text.
     pub(crate) path: String,

@@ -39,6 +39,7 @@ fn limit(path: &Path) -> usize {
 }
 
 /// A file that was asked for.
+#[derive(Clone)]
 pub(crate) struct File {
     path: Arc<str>,
     content: Result<Arc<[u8]>, Gap>,
@@ -92,6 +93,11 @@ impl File {
 
     pub(crate) fn path(&self) -> &Arc<str> {
         &self.path
+    }
+
+    /// Why it could not be read, where it may well say something.
+    pub(crate) fn hidden(&self) -> Option<&Gap> {
+        self.bytes().err().filter(|gap| gap.why.hides_a_value())
     }
 
     /// The bytes, or why there are none.
@@ -314,6 +320,17 @@ fn outcome_answer(outcome: &Outcome) -> Saying {
 /// The names in a folder, or why they are not known.
 pub(crate) fn list(lease: &Lease, path: impl AsRef<Path>) -> Result<Arc<[OsString]>, Gap> {
     lease.list(path.as_ref()).map(|(names, _)| names).map_err(|error| refused(&error))
+}
+
+/// Looks, and says why some of it may not have been seen: the first answer meanwhile that hides something.
+pub(crate) fn watched<T>(lease: &Lease, look: impl FnOnce(&Lease) -> T) -> (T, Option<Gap>) {
+    let (found, refusals) = lease.watched(look);
+    (found, refusals.iter().map(refused).find(|gap| gap.why.hides_a_value()))
+}
+
+/// The gap of something that is missing and may well be there.
+pub(crate) fn hidden<T>(looked: &Result<T, Gap>) -> Option<&Gap> {
+    looked.as_ref().err().filter(|gap| gap.why.hides_a_value())
 }
 
 /// The numbers behind a prefix in some names, in their order: 0, 2, 10 of `cpu10 cpu0 cpu2`.

@@ -65,6 +65,8 @@ pub(crate) struct IdNames {
     ids: Ids,
     /// The system's list, where it is newer, with the names in it.
     system: Option<SystemList>,
+    /// Why one that the system may have could not be read.
+    unseen: Option<Gap>,
 }
 
 /// The system's own list.
@@ -80,8 +82,10 @@ type Names = HashMap<Key, (String, usize)>;
 impl IdNames {
     /// Reads the names of some vendors and their devices.
     pub(crate) fn read(lease: &Lease, ids: Ids, vendors: &BTreeSet<u16>) -> Self {
+        let mut unseen = None;
         let system = ids.paths().into_iter().find_map(|path| {
             let file = File::read(lease, path);
+            unseen = unseen.take().or(file.hidden().cloned());
             let text = file.text();
             let version = id_list::version(&text)?.to_owned();
             // Versions are dates, the year first, so they sort as text.
@@ -92,7 +96,8 @@ impl IdNames {
             drop(text);
             Some(SystemList { file, version, names })
         });
-        Self { ids, system }
+        let unseen = unseen.filter(|_| system.is_none());
+        Self { ids, system, unseen }
     }
 
     /// Which list the names are from.
@@ -104,6 +109,9 @@ impl IdNames {
                     saying!("version-head", "the version in its head"),
                 );
                 Fact::known(Term(format!("{} of {version}", file.path())), evidence.raw(version))
+            }
+            None if self.unseen.is_some() => {
+                Fact::gap(self.unseen.clone().unwrap_or(Gap::new(Why::Blank)))
             }
             None => {
                 let carried = self.ids.carried();
@@ -145,8 +153,10 @@ impl IdNames {
         };
         let mut fact = number.clone().and_then(|number| {
             name.map(Term).ok_or_else(|| {
-                Gap::new(Why::NotProvided)
-                    .hint(saying!("no-list", "{} is in no list").with(number.to_string()))
+                self.unseen.clone().unwrap_or(
+                    Gap::new(Why::NotProvided)
+                        .hint(saying!("no-list", "{} is in no list").with(number.to_string())),
+                )
             })
         });
         fact =
@@ -162,6 +172,9 @@ impl IdNames {
     }
 
     pub(crate) fn device(&self, vendor: &Fact<Term>, device: &Fact<Term>) -> Fact<Term> {
+        if let Some(gap) = hidden([vendor]) {
+            return Fact::gap(gap.clone());
+        }
         let key = number(vendor).zip(number(device));
         self.of(device, key.map(|(vendor, device)| (vendor, Some(device), None)))
     }
@@ -174,6 +187,9 @@ impl IdNames {
         device: &Fact<Term>,
         subsystem: &Fact<Term>,
     ) -> Fact<Term> {
+        if let Some(gap) = hidden([vendor, device]) {
+            return Fact::gap(gap.clone());
+        }
         let sub = subsystem.value().and_then(|text| {
             let (vendor, device) = text.split_once(':')?;
             Some((u16::from_str_radix(vendor, 16).ok()?, u16::from_str_radix(device, 16).ok()?))
@@ -185,6 +201,11 @@ impl IdNames {
         self.of(subsystem, key)
             .or_known(|| self.of(subsystem, sub.map(|(vendor, _)| (vendor, None, None))))
     }
+}
+
+/// Why one of the numbers by which a list is asked was not seen.
+fn hidden<const N: usize>(numbers: [&Fact<Term>; N]) -> Option<&Gap> {
+    numbers.into_iter().find_map(|number| number.missing().filter(|gap| gap.why.hides_a_value()))
 }
 
 /// Four hexadecimal digits as a number.

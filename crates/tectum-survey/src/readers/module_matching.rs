@@ -18,9 +18,13 @@ pub(crate) const READS: [&str; 4] = [
     "/usr/lib/modules/*/modules.alias",
 ];
 
-/// The running kernel's list of what its modules would drive.
+/// The running kernel's list of what its modules would drive; the file that tells which kernel runs, where that cannot
+/// be read.
 pub(crate) fn alias_file(lease: &Lease) -> File {
     let release = File::read(lease, "/proc/sys/kernel/osrelease");
+    if release.bytes().is_err() {
+        return release;
+    }
     let text = release.text();
     let release = text.trim();
     let release = if release.contains('/') { "" } else { release };
@@ -29,7 +33,8 @@ pub(crate) fn alias_file(lease: &Lease) -> File {
         Ok(_) => file,
         Err(_) => {
             let other = File::read(lease, format!("/usr/lib/modules/{release}/modules.alias"));
-            if other.bytes().is_ok() { other } else { file }
+            // What may hold patterns and could not be read says more than what is not there.
+            if other.bytes().is_ok() || file.hidden().is_none() { other } else { file }
         }
     }
 }

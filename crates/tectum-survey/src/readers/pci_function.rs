@@ -56,8 +56,10 @@ impl Identity {
         };
         let (vendor_id, device_id) = (id("vendor"), id("device"));
         let (sub_vendor, sub_device) = (id("subsystem_vendor"), id("subsystem_device"));
+        let not_seen = sub_device.missing().filter(|gap| gap.why.hides_a_value()).cloned();
         let subsystem_id = sub_vendor
             .and_then(|vendor| match sub_device.value() {
+                _ if not_seen.is_some() => Err(not_seen.unwrap_or(Gap::new(Why::Blank))),
                 Some(device) if &*vendor != "0000" || &**device != "0000" => {
                     Ok(Term(format!("{vendor}:{device}")))
                 }

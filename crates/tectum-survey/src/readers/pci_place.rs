@@ -10,7 +10,7 @@ use crate::{
     readers::{
         devices::{DevicePath, is_pci_address},
         dmi::Tables,
-        file::{File, list},
+        file::{File, list, watched},
     },
     source::Lease,
 };
@@ -33,19 +33,22 @@ pub(crate) struct Places {
 
 impl Places {
     pub(crate) fn read(lease: &Lease) -> Self {
-        let slots = list(lease, SLOTS).map(|names| {
-            let names = names.iter().filter_map(|name| name.to_str());
-            names
-                .map(|name| {
-                    let file = File::read(lease, format!("{SLOTS}/{name}/address"));
-                    let fact = file.fact(
-                        saying!("slot-whose-address", "the slot whose address it is"),
-                        |_| Some(Term::from(name)),
-                    );
-                    (file.text().trim().to_owned(), fact)
-                })
-                .collect()
+        let (slots, hidden) = watched(lease, |lease| {
+            list(lease, SLOTS).map(|names| {
+                let names = names.iter().filter_map(|name| name.to_str());
+                names
+                    .map(|name| {
+                        let file = File::read(lease, format!("{SLOTS}/{name}/address"));
+                        let fact = file.fact(
+                            saying!("slot-whose-address", "the slot whose address it is"),
+                            |_| Some(Term::from(name)),
+                        );
+                        (file.text().trim().to_owned(), fact)
+                    })
+                    .collect()
+            })
         });
+        let slots = hidden.map_or(slots, Err);
         let tables = Tables::read(lease);
         let labels = match tables.gap() {
             Some(gap) => Err(gap),

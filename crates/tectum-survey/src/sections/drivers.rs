@@ -2,7 +2,7 @@
 //! `Documentation/filesystems/proc.rst`).
 
 use super::{Found, Section};
-use crate::readers::file::{File, link_name, list, listing_evidence};
+use crate::readers::file::{File, link_name, list, listing_evidence, watched};
 use crate::readers::{limits::leave_first, sayings};
 use crate::{formats::kernel_modules, source::Lease};
 use tectum_report::{
@@ -130,9 +130,7 @@ fn parameters(lease: &Lease, module: &str) -> Fact<Vec<Term>> {
     let mut hidden = None;
     for name in names.iter().filter_map(|name| name.to_str()) {
         let file = File::read(lease, format!("{folder}/{name}"));
-        if let Err(gap) = file.bytes()
-            && gap.why.hides_a_value()
-        {
+        if let Some(gap) = file.hidden() {
             hidden.get_or_insert_with(|| gap.clone());
         }
         let text = file.text();
@@ -180,14 +178,17 @@ fn in_use(lease: &Lease) -> Parts<DriverInUse> {
         Ok(buses) => buses,
         Err(gap) => return Parts::missing(gap),
     };
-    let mut parts = Vec::new();
-    for bus in buses.iter().filter_map(|bus| bus.to_str()) {
-        let folder = format!("{BUSES}/{bus}/drivers");
-        let Ok(drivers) = list(lease, &folder) else { continue };
-        for driver in drivers.iter().filter_map(|driver| driver.to_str()) {
-            parts.extend(driver_in_use(lease, bus, driver, &format!("{folder}/{driver}")));
+    let (parts, hidden) = watched(lease, |lease| {
+        let mut parts = Vec::new();
+        for bus in buses.iter().filter_map(|bus| bus.to_str()) {
+            let folder = format!("{BUSES}/{bus}/drivers");
+            let Ok(drivers) = list(lease, &folder) else { continue };
+            for driver in drivers.iter().filter_map(|driver| driver.to_str()) {
+                parts.extend(driver_in_use(lease, bus, driver, &format!("{folder}/{driver}")));
+            }
         }
-    }
+        parts
+    });
     Parts::known(
         parts,
         listing_evidence(
@@ -195,6 +196,7 @@ fn in_use(lease: &Lease) -> Parts<DriverInUse> {
             saying!("drivers-every-bus-device", "drivers of every bus that have a device"),
         ),
     )
+    .in_part(hidden)
 }
 
 /// What else stands in a driver's folder.
@@ -206,16 +208,15 @@ fn driver_in_use(lease: &Lease, bus: &str, driver: &str, folder: &str) -> Option
     let names = list(lease, folder).ok()?;
     // A device's name has a number in it, which no attribute's has; links alone would not tell them
     // from `module`.
-    let mut devices: Vec<&str> = names
-        .iter()
-        .filter_map(|name| name.to_str())
-        .filter(|name| !is_attribute(name))
-        .filter(|name| {
+    let (mut devices, hidden) = watched(lease, |lease| {
+        let named = names.iter().filter_map(|name| name.to_str());
+        let devices = named.filter(|name| !is_attribute(name)).filter(|name| {
             lease
                 .resolve(std::path::Path::new(&format!("{folder}/{name}")))
                 .is_ok_and(|target| target.starts_with("/sys/devices"))
-        })
-        .collect();
+        });
+        devices.collect::<Vec<&str>>()
+    });
     if devices.is_empty() {
         return None;
     }
@@ -242,7 +243,8 @@ fn driver_in_use(lease: &Lease, bus: &str, driver: &str, folder: &str) -> Option
                 "links-driver-folder-lead-devices",
                 "links in the driver's folder that lead to devices",
             )),
-        ),
+        )
+        .in_part(hidden),
     })
 }
 

@@ -5,7 +5,7 @@ use super::{Found, Section};
 use crate::readers::sayings;
 use crate::readers::{
     devices::{DevicePath, is_numbered, is_usb_device},
-    file::{File, link_name, list, listing_evidence},
+    file::{File, hidden, link_name, list, listing_evidence},
 };
 use crate::{formats::number, source::Lease};
 use tectum_report::{
@@ -108,7 +108,8 @@ fn devices(lease: &Lease) -> Parts<Peripheral> {
     if let Err(gap) = list(lease, CLASSES) {
         return Parts::missing(gap);
     }
-    let parts = ALL.iter().flat_map(|class| of_class(lease, class)).collect();
+    let mut unseen = None;
+    let parts = ALL.iter().flat_map(|class| of_class(lease, class, &mut unseen)).collect();
     Parts::known(
         parts,
         listing_evidence(
@@ -116,6 +117,7 @@ fn devices(lease: &Lease) -> Parts<Peripheral> {
             saying!("devices-classes-such-kinds", "the devices of the classes of such kinds"),
         ),
     )
+    .in_part(unseen)
 }
 
 /// Whether a name is one of the class's devices: `ttyS0`, but not `tty0`, which is a screen.
@@ -130,9 +132,12 @@ fn belongs(class: &Class, name: &str) -> bool {
     }
 }
 
-fn of_class(lease: &Lease, class: &Class) -> Vec<Peripheral> {
+/// The devices of a class; why some of them may not have been seen.
+fn of_class(lease: &Lease, class: &Class, unseen: &mut Option<Gap>) -> Vec<Peripheral> {
     let folder = format!("{CLASSES}/{}", class.folder);
-    let Ok(names) = list(lease, &folder) else { return Vec::new() };
+    let names = list(lease, &folder);
+    *unseen = unseen.take().or(hidden(&names).cloned());
+    let Ok(names) = names else { return Vec::new() };
     let mut names: Vec<&str> =
         names.iter().filter_map(|name| name.to_str()).filter(|name| belongs(class, name)).collect();
     // As people count: ttyS2 before ttyS10.
@@ -140,23 +145,35 @@ fn of_class(lease: &Lease, class: &Class) -> Vec<Peripheral> {
         let stem = name.trim_end_matches(|c: char| c.is_ascii_digit());
         (stem, name.get(stem.len()..).and_then(|digits| digits.parse::<u64>().ok()))
     });
-    names.into_iter().filter_map(|name| peripheral(lease, class, &folder, name)).collect()
+    let devices = names.into_iter().filter_map(|name| {
+        let found = peripheral(lease, class, &folder, name);
+        *unseen = unseen.take().or(hidden(&found).cloned());
+        found.ok().flatten()
+    });
+    devices.collect()
 }
 
-fn peripheral(lease: &Lease, class: &Class, folder: &str, name: &str) -> Option<Peripheral> {
+/// A device, if it is one: what has gone since it was listed is none.
+fn peripheral(
+    lease: &Lease,
+    class: &Class,
+    folder: &str,
+    name: &str,
+) -> Result<Option<Peripheral>, Gap> {
     let own = format!("{folder}/{name}");
-    // What has gone since it was listed is none.
-    let path = DevicePath::follow(lease, &own).ok()?;
+    let path = DevicePath::follow(lease, &own)?;
     // The kernel lists ports that the machine does not have: their hardware's type is 0.
     if class.kind == PeripheralKind::SerialPort {
         let file = File::read(lease, format!("{own}/type"));
-        let none = number::decimal(&file.text()) == Some(0);
-        let no_device = DevicePath::follow(lease, &format!("{own}/device")).is_err();
-        if none || no_device {
-            return None;
+        if let Some(gap) = file.hidden() {
+            return Err(gap.clone());
+        }
+        DevicePath::follow(lease, &format!("{own}/device"))?;
+        if number::decimal(&file.text()) == Some(0) {
+            return Ok(None);
         }
     }
-    Some(Peripheral {
+    Ok(Some(Peripheral {
         kind: Fact::known(
             class.kind,
             listing_evidence(folder, saying!("class-belongs", "the class it belongs to")).raw(name),
@@ -206,7 +223,7 @@ fn peripheral(lease: &Lease, class: &Class, folder: &str, name: &str) -> Option<
             saying!("last-bus-device-way", "the last bus device on the way"),
             attached_to(&path),
         ),
-    })
+    }))
 }
 
 /// The driver of the device, or of the one above it: an input device is not driven by itself.

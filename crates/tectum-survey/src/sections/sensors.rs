@@ -7,7 +7,7 @@ use super::{Found, Section};
 use crate::readers::sayings;
 use crate::readers::{
     devices::{DevicePath, is_numbered, is_usb_device, sleeps},
-    file::{File, list, listing_evidence, numbered},
+    file::{File, hidden, list, listing_evidence, numbered},
 };
 use crate::{formats::number, source::Lease};
 use tectum_report::{
@@ -104,9 +104,12 @@ fn chips(lease: &Lease) -> (Parts<SensorChip>, Parts<ChannelReading>) {
     order.sort_unstable();
     let mut chips = Vec::new();
     let mut readings = Vec::new();
+    let mut unseen = None;
     for number in order {
         let folder = format!("{MONITORS}/hwmon{number}");
-        let Ok(listed) = list(lease, &folder) else { continue };
+        let listed = list(lease, &folder);
+        unseen = unseen.or(hidden(&listed).cloned());
+        let Ok(listed) = listed else { continue };
         let listed: Vec<String> =
             listed.iter().filter_map(|name| name.to_str()).map(str::to_owned).collect();
         let chip_name: Fact<Term> = File::read(lease, format!("{folder}/name")).text_fact();
@@ -184,11 +187,13 @@ fn chips(lease: &Lease) -> (Parts<SensorChip>, Parts<ChannelReading>) {
     }
     let evidence = |rule: Saying| listing_evidence(MONITORS, rule);
     (
-        Parts::known(chips, evidence(saying!("every-monitor", "every monitor"))),
+        Parts::known(chips, evidence(saying!("every-monitor", "every monitor")))
+            .in_part(unseen.clone()),
         Parts::known(
             readings,
             evidence(saying!("every-channel-every-monitor", "every channel of every monitor")),
-        ),
+        )
+        .in_part(unseen),
     )
 }
 

@@ -242,7 +242,7 @@ impl Door {
 
     /// A handle by which one thread asks.
     pub fn lease(self: &Arc<Self>) -> Lease {
-        Lease { door: Arc::clone(self), desk: Arc::default() }
+        Lease { door: Arc::clone(self), desk: Arc::default(), watch: None }
     }
 
     /// From now on nothing new is asked of the machine; what is remembered is still answered.
@@ -352,6 +352,8 @@ struct Desk {
 pub struct Lease {
     door: Arc<Door>,
     desk: Arc<Desk>,
+    /// Answers that were refused since somebody watches, of each kind the first.
+    watch: Option<Arc<Mutex<Vec<AccessError>>>>,
 }
 
 impl Lease {
@@ -386,7 +388,7 @@ impl Lease {
         });
         match answer {
             Ok(Given::Content(content)) => Ok(content),
-            other => Err(refusal(Operation::Read, path, other)),
+            other => Err(self.refusal(Operation::Read, path, other)),
         }
     }
 
@@ -401,7 +403,7 @@ impl Lease {
         });
         match answer {
             Ok(Given::Content(content)) => Ok(content),
-            other => Err(refusal(Operation::Read, path, other)),
+            other => Err(self.refusal(Operation::Read, path, other)),
         }
     }
 
@@ -415,7 +417,7 @@ impl Lease {
         });
         match answer {
             Ok(Given::Names(names, cut)) => Ok((names, cut)),
-            other => Err(refusal(Operation::List, path, other)),
+            other => Err(self.refusal(Operation::List, path, other)),
         }
     }
 
@@ -446,7 +448,7 @@ impl Lease {
         });
         match answer {
             Ok(Given::Path(target)) => Ok(target),
-            other => Err(refusal(Operation::Resolve, path, other)),
+            other => Err(self.refusal(Operation::Resolve, path, other)),
         }
     }
 
@@ -460,7 +462,7 @@ impl Lease {
         });
         match answer {
             Ok(Given::Use(volume)) => Ok(*volume),
-            other => Err(refusal(Operation::Statvfs, path, other)),
+            other => Err(self.refusal(Operation::Statvfs, path, other)),
         }
     }
 
@@ -475,7 +477,7 @@ impl Lease {
         });
         match answer {
             Ok(Given::System(names)) => Ok(names),
-            other => Err(refusal(Operation::Uname, path, other)),
+            other => Err(self.refusal(Operation::Uname, path, other)),
         }
     }
 
@@ -510,13 +512,40 @@ impl Lease {
     fn note(&self, under_way: Option<UnderWay>) {
         *self.desk.under_way.lock().unwrap_or_else(PoisonError::into_inner) = under_way;
     }
-}
 
-fn refusal(operation: Operation, path: &Path, answer: Result<Given, Outcome>) -> AccessError {
-    let outcome = match answer {
-        Err(outcome) => outcome,
-        // The memory's key holds the operation, so an answer of another kind cannot come.
-        Ok(_) => Outcome::WrongKind,
-    };
-    AccessError { operation, path: path_text(path).into(), outcome }
+    /// Looks, and tells which answers were refused meanwhile, of each kind the first: what was found may then be less
+    /// than there is, or counted wrong.
+    pub(crate) fn watched<T>(&self, look: impl FnOnce(&Self) -> T) -> (T, Vec<AccessError>) {
+        let watch = Arc::default();
+        let own = Self { watch: Some(Arc::clone(&watch)), ..self.clone() };
+        let found = look(&own);
+        let refused = std::mem::take(&mut *watch.lock().unwrap_or_else(PoisonError::into_inner));
+        // Whoever watches around this is told as well.
+        refused.iter().for_each(|error| self.note_refusal(error));
+        (found, refused)
+    }
+
+    fn note_refusal(&self, error: &AccessError) {
+        let Some(watch) = &self.watch else { return };
+        let mut refused = watch.lock().unwrap_or_else(PoisonError::into_inner);
+        if refused.iter().all(|known| known.outcome != error.outcome) {
+            refused.push(error.clone());
+        }
+    }
+
+    fn refusal(
+        &self,
+        operation: Operation,
+        path: &Path,
+        answer: Result<Given, Outcome>,
+    ) -> AccessError {
+        let outcome = match answer {
+            Err(outcome) => outcome,
+            // The memory's key holds the operation, so an answer of another kind cannot come.
+            Ok(_) => Outcome::WrongKind,
+        };
+        let error = AccessError { operation, path: path_text(path).into(), outcome };
+        self.note_refusal(&error);
+        error
+    }
 }

@@ -6,7 +6,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::{ROOT, topology::by_first_cpu};
 use crate::{
     formats::number,
-    readers::file::{File, list},
+    readers::file::{File, list, watched},
     source::Lease,
 };
 use tectum_report::{
@@ -16,18 +16,25 @@ use tectum_report::{
     model::CpuCache,
 };
 
-/// Caches, those of one level, kind and size together.
-pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
-    type Key = (u64, String, String);
-    let mut instances: BTreeMap<Key, BTreeSet<String>> = BTreeMap::new();
-    let mut examples: BTreeMap<Key, String> = BTreeMap::new();
-    let mut missing = None;
+/// A cache's level, kind and size.
+type Key = (u64, String, String);
+
+/// The distinct groups of CPUs that share caches of a kind, a folder of one such cache, and why some CPU has none.
+#[derive(Default)]
+struct Gathered {
+    instances: BTreeMap<Key, BTreeSet<String>>,
+    examples: BTreeMap<Key, String>,
+    missing: Option<Gap>,
+}
+
+fn gather(lease: &Lease, cpus: &[u64]) -> Gathered {
+    let mut all = Gathered::default();
     for cpu in cpus {
         let folder = format!("{ROOT}/cpu{cpu}/cache");
         let names = match list(lease, &folder) {
             Ok(names) => names,
             Err(gap) => {
-                missing = missing.or(Some(gap));
+                all.missing = all.missing.or(Some(gap));
                 continue;
             }
         };
@@ -35,18 +42,30 @@ pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
             if !index.starts_with("index") {
                 continue;
             }
+            // What one does not say is empty; one that could not be read whole is none of these.
             let text = |name: &str| {
                 let file = File::read(lease, format!("{folder}/{index}/{name}"));
-                file.text().trim().to_owned()
+                file.hidden().is_none().then(|| file.text().trim().to_owned())
             };
-            let Some(level) = number::decimal(&text("level")) else { continue };
-            let key = (level, text("type"), text("size"));
-            instances.entry(key.clone()).or_default().insert(text("shared_cpu_list"));
-            examples.entry(key).or_insert_with(|| format!("{folder}/{index}"));
+            let Some(level) = text("level").and_then(|text| number::decimal(&text)) else {
+                continue;
+            };
+            let (Some(kind), Some(size)) = (text("type"), text("size")) else { continue };
+            let Some(shared) = text("shared_cpu_list") else { continue };
+            let key = (level, kind, size);
+            all.instances.entry(key.clone()).or_default().insert(shared);
+            all.examples.entry(key).or_insert_with(|| format!("{folder}/{index}"));
         }
     }
+    all
+}
+
+/// Caches, those of one level, kind and size together.
+pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
+    let (Gathered { instances, examples, missing }, hidden) =
+        watched(lease, |lease| gather(lease, cpus));
     if instances.is_empty() {
-        let gap = missing.unwrap_or_else(|| {
+        let gap = hidden.or(missing).unwrap_or_else(|| {
             Gap::new(Why::NotProvided).tried(
                 format!("{ROOT}/cpu*/cache").into(),
                 saying!("describes-no-cache", "describes no cache"),
@@ -54,6 +73,11 @@ pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
         });
         return Parts::missing(gap);
     }
+    // Where some could not be seen, nobody knows how many there are.
+    let counted = |fact| match &hidden {
+        None => fact,
+        Some(gap) => Fact::gap(gap.clone()),
+    };
     let items = instances
         .iter()
         .filter_map(|(key, shared)| {
@@ -70,25 +94,29 @@ pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
                 Evidence::new(format!("{ROOT}/cpu*/cache/index*/shared_cpu_list").into(), rule)
                     .raw(&groups);
             Some(CpuCache {
-                total_bytes: size
-                    .clone()
-                    .map(|bytes| bytes.saturating_mul(shared.len() as u64))
-                    .by_rule(saying!(
-                        "size-one-times-how-many",
-                        "the size of one, times how many there are",
-                    ))
-                    .with_evidence_of(&Fact::known(0u64, sharing.clone()))
-                    .map(Bytes),
-                shared_by: Fact::known(
-                    by_first_cpu(shared.iter().map(String::as_str)),
-                    Evidence {
-                        rule: saying!(
-                            "distinct-shared-cpu-list-such",
-                            "the distinct shared_cpu_list of such caches",
-                        ),
-                        ..sharing.clone()
-                    },
-                ),
+                total_bytes: counted(
+                    size.clone()
+                        .map(|bytes| bytes.saturating_mul(shared.len() as u64))
+                        .by_rule(saying!(
+                            "size-one-times-how-many",
+                            "the size of one, times how many there are",
+                        ))
+                        .with_evidence_of(&Fact::known(0u64, sharing.clone())),
+                )
+                .map(Bytes),
+                shared_by: match &hidden {
+                    Some(gap) => Fact::gap(gap.clone()),
+                    None => Fact::known(
+                        by_first_cpu(shared.iter().map(String::as_str)),
+                        Evidence {
+                            rule: saying!(
+                                "distinct-shared-cpu-list-such",
+                                "the distinct shared_cpu_list of such caches",
+                            ),
+                            ..sharing.clone()
+                        },
+                    ),
+                },
                 size_bytes: size.map(Bytes),
                 level: file("level").fact(sayings::DECIMAL_NUMBER, number::decimal),
                 kind: file("type").text_fact(),
@@ -102,10 +130,10 @@ pub(super) fn caches(lease: &Lease, cpus: &[u64]) -> Parts<CpuCache> {
                 line_bytes: file("coherency_line_size")
                     .fact(sayings::BYTES, number::decimal)
                     .map(Bytes),
-                instances: Fact::known(shared.len() as u64, sharing),
+                instances: counted(Fact::known(shared.len() as u64, sharing)),
             })
         })
         .collect();
     let rule = saying!("those-one-level-kind-size", "those of one level, kind and size together");
-    Parts::known(items, Evidence::new(format!("{ROOT}/cpu*/cache").into(), rule))
+    Parts::known(items, Evidence::new(format!("{ROOT}/cpu*/cache").into(), rule)).in_part(hidden)
 }

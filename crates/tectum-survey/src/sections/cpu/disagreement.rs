@@ -13,7 +13,7 @@ pub(super) fn disagreements(cpu: &Cpu, info: &Info<'_>) -> Parts<CpuDisagreement
     let mut found = Vec::new();
     // What the firmware and `/proc/cpuinfo` count holds for CPUs that are offline too.
     let all_online = cpu.offline.value().is_some_and(Vec::is_empty);
-    let packages = cpu.packages.value().copied().unwrap_or(0);
+    let packages = cpu.packages.value().copied();
     let mut check = |what: &'static str, topology: &Fact<u64>, source: &str, says: Fact<u64>| {
         let (Some(kernel), Some(other)) = (topology.value(), says.value()) else { return };
         if kernel == other {
@@ -70,7 +70,7 @@ pub(super) fn disagreements(cpu: &Cpu, info: &Info<'_>) -> Parts<CpuDisagreement
                     "number-each-package-times-packages",
                     "this number of each package, times the packages",
                 ),
-                |text| crate::formats::number::decimal(text)?.checked_mul(packages),
+                |text| crate::formats::number::decimal(text)?.checked_mul(packages?),
             )
         };
         check("cores", &cpu.cores, INFO, each("cpu cores"));

@@ -125,7 +125,12 @@ impl Policies {
 
     /// The lowest or highest of a frequency over all policies.
     pub(super) fn limit(&self, name: &str, pick: fn(u64, u64) -> u64) -> Fact<u64> {
-        let known = self.each().iter().map(|policy| policy.mhz(name)).filter(Fact::is_known);
+        let all: Vec<Fact<u64>> = self.each().iter().map(|policy| policy.mhz(name)).collect();
+        let mut gaps = all.iter().filter_map(Fact::missing);
+        if let Some(gap) = gaps.find(|gap| gap.why.hides_a_value()) {
+            return Fact::gap(gap.clone());
+        }
+        let known = all.into_iter().filter(Fact::is_known);
         let best = known.reduce(|best, next| match (best.value(), next.value()) {
             (Some(a), Some(b)) if pick(*a, *b) != *a => next,
             _ => best,
@@ -160,7 +165,14 @@ impl Policies {
             "energy_performance_preference",
         ];
         let mut alike: BTreeMap<Vec<String>, Vec<&Policy>> = BTreeMap::new();
+        // One of which something could not be read may be like any.
+        let mut unseen: Option<&Gap> = None;
         for policy in self.each() {
+            let files = SAME.iter().filter_map(|name| policy.files.get(*name));
+            if let Some(gap) = files.into_iter().find_map(File::hidden) {
+                unseen = unseen.or(Some(gap));
+                continue;
+            }
             let text = |name: &&str| policy.files.get(*name).map(|file| file.text().into_owned());
             let key = SAME.iter().map(|name| text(name).unwrap_or_default()).collect();
             alike.entry(key).or_default().push(policy);
@@ -188,7 +200,10 @@ impl Policies {
                     scaling_min_mhz: first.mhz(LOWEST).map(Megahertz),
                     scaling_max_mhz: first.mhz(HIGHEST).map(Megahertz),
                     energy_preference: first.text("energy_performance_preference"),
-                    cpus: Fact::known(cpus.clone(), evidence),
+                    cpus: match unseen {
+                        None => Fact::known(cpus.clone(), evidence),
+                        Some(gap) => Fact::gap(gap.clone()),
+                    },
                 };
                 Some((cpus.first().copied()?, part))
             })
@@ -201,6 +216,7 @@ impl Policies {
             items.into_iter().map(|(_, part)| part).collect(),
             listing_evidence(&folder, rule),
         )
+        .in_part(unseen.cloned())
     }
 }
 
@@ -240,6 +256,8 @@ pub(super) fn readings(
         })
     };
     let (cpus, clocked): (Vec<u64>, Vec<u64>) = clocks.iter().copied().unzip();
+    let current = policies.each().iter().filter_map(|policy| policy.files.get(CURRENT));
+    let unseen = current.into_iter().find_map(File::hidden).cloned();
     let evidence = || {
         let (source, rule) = match policies.each().is_empty() {
             true => (Arc::clone(info.file.path()), LISTED),
@@ -254,12 +272,13 @@ pub(super) fn readings(
         current_mhz: match clocks.is_empty() {
             true => Fact::gap(policies.gap()),
             false => {
-                Fact::known(Series(clocked.iter().copied().map(Megahertz).collect()), evidence())
+                let clocked = Series(clocked.iter().copied().map(Megahertz).collect());
+                Fact::known(clocked, evidence()).in_part(unseen.clone())
             }
         },
         clocked_cpus: match clocks.is_empty() {
             true => Fact::gap(policies.gap()),
-            false => Fact::known(cpus, evidence()),
+            false => Fact::known(cpus, evidence()).in_part(unseen),
         },
         bogomips: info.text(
             &["bogomips", "BogoMIPS", "bogomips per cpu"],

@@ -19,6 +19,9 @@ fn is_x86(architecture: &Fact<Term>) -> bool {
 
 /// Hypervisors for x86 set a processor flag; other architectures have no such sign here.
 pub(super) fn runs_on(architecture: &Fact<Term>, info: &Info<'_>) -> Fact<RunsOn> {
+    if let Some(gap) = architecture.missing() {
+        return Fact::gap(gap.clone());
+    }
     if !is_x86(architecture) {
         return Fact::gap(Gap::new(Why::NotProvided).tried(
             Arc::clone(info.file.path()),

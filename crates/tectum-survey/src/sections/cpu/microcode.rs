@@ -46,6 +46,8 @@ pub(super) fn microcode(lease: &Lease) -> Fact<Vec<Term>> {
             (Some(version), Some(evidence)) => {
                 seen.entry(version.clone()).or_insert_with(|| evidence.clone());
             }
+            // What could not be read may say it, whatever else does not.
+            _ if gap.why.hides_a_value() => {}
             _ => gap = fact.missing().cloned().unwrap_or(gap),
         }
     }

@@ -9,7 +9,7 @@ use std::{
 use super::{Info, ROOT, arm};
 use crate::{
     formats::{number, number_list},
-    readers::file::{File, list, numbered},
+    readers::file::{File, list, numbered, watched},
     source::Lease,
 };
 use tectum_report::{
@@ -25,6 +25,8 @@ pub(super) struct Topology {
     /// list of its core's CPUs.
     cpus: Vec<Placed>,
     missing: Option<Gap>,
+    /// Why a part of it may not have been seen: then nothing can be counted.
+    hidden: Option<Gap>,
 }
 
 struct Placed {
@@ -47,6 +49,11 @@ pub(super) enum Level {
 
 impl Topology {
     pub(super) fn read(lease: &Lease, online: &[u64]) -> Self {
+        let (all, hidden) = watched(lease, |lease| Self::of_each(lease, online));
+        Self { hidden, ..all }
+    }
+
+    fn of_each(lease: &Lease, online: &[u64]) -> Self {
         let mut cpus = Vec::with_capacity(online.len());
         let mut missing = None;
         for cpu in online {
@@ -73,7 +80,7 @@ impl Topology {
                 (Err(gap), _) | (_, Err(gap)) => missing = missing.or_else(|| Some(gap.clone())),
             }
         }
-        Self { cpus, missing }
+        Self { cpus, missing, hidden: None }
     }
 
     /// How many distinct packages or cores the CPUs lie in.
@@ -111,6 +118,9 @@ impl Topology {
     }
 
     fn gap(&self) -> Option<Gap> {
+        if let Some(gap) = &self.hidden {
+            return Some(gap.clone());
+        }
         if !self.cpus.is_empty() {
             return None;
         }
@@ -205,12 +215,15 @@ fn nodes(lease: &Lease) -> Result<Vec<Node>, Gap> {
     const NODES: &str = "/sys/devices/system/node";
     let names = list(lease, NODES)?;
     let mut left = number_list::MOST;
-    let nodes = numbered(&names, "node").into_iter().filter_map(|number| {
-        let file = File::read(lease, format!("{NODES}/node{number}/cpulist"));
-        let cpus = number_list::parse_within(&file.text(), &mut left)?;
-        Some((number, file, cpus))
+    let (nodes, hidden) = watched(lease, |lease| {
+        let nodes = numbered(&names, "node").into_iter().filter_map(|number| {
+            let file = File::read(lease, format!("{NODES}/node{number}/cpulist"));
+            let cpus = number_list::parse_within(&file.text(), &mut left)?;
+            Some((number, file, cpus))
+        });
+        nodes.collect()
     });
-    Ok(nodes.collect())
+    hidden.map_or(Ok(nodes), Err)
 }
 
 /// Where each CPU stands in the nodes' lists.

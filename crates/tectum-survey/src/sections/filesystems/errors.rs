@@ -5,7 +5,7 @@ use jiff::Timestamp;
 use crate::{
     formats::number,
     readers::{
-        file::{File, list, listing_evidence, numbered},
+        file::{File, hidden, list, listing_evidence, numbered},
         sayings,
     },
     source::Lease,
@@ -54,9 +54,12 @@ pub(super) fn of_members(lease: &Lease) -> Parts<MemberErrors> {
         Err(gap) => return Parts::missing(gap),
     };
     let mut parts = Vec::new();
+    let mut unseen = None;
     for uuid in names.iter().filter_map(|name| name.to_str()) {
         let folder = format!("{SPREAD_ROOT}/{uuid}/devinfo");
-        let Ok(members) = list(lease, &folder) else { continue };
+        let members = list(lease, &folder);
+        unseen = unseen.or(hidden(&members).cloned());
+        let Ok(members) = members else { continue };
         for number in numbered(&members, "") {
             let file = |name: &str| File::read(lease, format!("{folder}/{number}/{name}"));
             let counts = file("error_stats");
@@ -88,7 +91,7 @@ pub(super) fn of_members(lease: &Lease) -> Parts<MemberErrors> {
         }
     }
     let rule = saying!("every-device-of-btrfs", "every device of every mounted btrfs filesystem");
-    Parts::known(parts, listing_evidence(SPREAD_ROOT, rule))
+    Parts::known(parts, listing_evidence(SPREAD_ROOT, rule)).in_part(unseen)
 }
 
 fn none() -> Gap {

@@ -10,7 +10,7 @@ use self::card::Card;
 use super::{Found, Section};
 use crate::readers::{
     devices::{DevicePath, is_numbered, is_usb_device},
-    file::{File, link_name, list, listing_evidence},
+    file::{File, hidden, link_name, list, listing_evidence},
     id_names::{IdNames, Ids},
     pci_function::{FUNCTIONS, Identity},
     pcie_link::{self as link, Link, Which},
@@ -52,9 +52,12 @@ const DRM: &str = "/sys/class/drm";
 fn survey(lease: &Lease) -> Found {
     let mut functions = Vec::new();
     let listed = list(lease, FUNCTIONS);
+    let mut unseen = hidden(&listed).cloned();
     if let Ok(names) = &listed {
         for name in names.iter().filter_map(|name| name.to_str()) {
             let class = File::read(lease, format!("{FUNCTIONS}/{name}/class"));
+            // What could not say its class may be one.
+            unseen = unseen.or(class.hidden().cloned());
             match number::hexadecimal(&class.text()) {
                 Some(code) if is_gpu_class(code) => functions.push((name, class)),
                 _ => {}
@@ -79,11 +82,11 @@ fn survey(lease: &Lease) -> Found {
         .collect();
     let on_pci: BTreeSet<String> =
         devices.iter().filter_map(|(device, _)| Some(device.address.value()?.0.clone())).collect();
-    devices.extend(elsewhere(lease, &on_pci, &cards));
+    devices.extend(elsewhere(lease, &on_pci, unseen.is_some(), &cards));
     let (devices, readings): (Vec<_>, Vec<_>) = devices.into_iter().unzip();
     let no_pci = listed.err();
-    let gpu = Gpu { devices: complete(lease, no_pci.clone(), devices) };
-    let readings = GpuReadings { devices: complete(lease, no_pci, readings) };
+    let gpu = Gpu { devices: complete(lease, no_pci.clone(), devices).in_part(unseen.clone()) };
+    let readings = GpuReadings { devices: complete(lease, no_pci, readings).in_part(unseen) };
     Box::new(|observed| {
         observed.inventory.gpu = Some(gpu);
         observed.readings.gpu = Some(readings);
@@ -220,6 +223,7 @@ fn pci_device(
 fn elsewhere(
     lease: &Lease,
     on_pci: &BTreeSet<String>,
+    some_unseen: bool,
     cards: &BTreeMap<String, String>,
 ) -> Vec<(GpuDevice, GpuDeviceReadings)> {
     let mut seen = BTreeSet::new();
@@ -232,7 +236,9 @@ fn elsewhere(
             }
             let link = format!("{class}/{name}/device");
             let Ok(device) = DevicePath::follow(lease, &link) else { continue };
-            if device.pci_address().is_some_and(|pci| on_pci.contains(&format!("pci {pci}"))) {
+            // Of a function whose class nobody could see it is not known that it is another one.
+            let is_told = |pci: &str| some_unseen || on_pci.contains(&format!("pci {pci}"));
+            if device.pci_address().is_some_and(is_told) {
                 continue;
             }
             let Some(last) = device.parts.last() else { continue };

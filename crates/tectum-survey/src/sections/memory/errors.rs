@@ -7,7 +7,7 @@ use crate::{
     formats::number,
     readers::{
         devices::is_numbered,
-        file::{File, list, listing_evidence, numbered},
+        file::{File, hidden, list, listing_evidence, numbered},
     },
     source::Lease,
 };
@@ -131,13 +131,16 @@ pub(super) fn counts(lease: &Lease, slots: &Parts<MemorySlot>) -> Parts<EccCount
         Err(gap) => return Parts::missing(no_driver(gap)),
     };
     let mut counts = Vec::new();
+    let mut unseen = None;
     for number in numbered(&names, "mc") {
         let folder = format!("{CONTROLLERS}/mc{number}");
         let controller = || name_of(CONTROLLERS, &format!("mc{number}"));
         let count = |path: String| {
             File::read(lease, path).fact(saying!("counter", "a counter"), number::decimal)
         };
-        for name in module_names(lease, &folder).unwrap_or_default() {
+        let modules = module_names(lease, &folder);
+        unseen = unseen.or(hidden(&modules).cloned());
+        for name in modules.unwrap_or_default() {
             let text = |field: &str| {
                 File::read(lease, format!("{folder}/{name}/{field}")).text_fact::<Term>()
             };
@@ -171,5 +174,5 @@ pub(super) fn counts(lease: &Lease, slots: &Parts<MemorySlot>) -> Parts<EccCount
         "each-module-counters-those-errors",
         "each module's counters, and those of errors that could not be located",
     );
-    Parts::known(counts, listing_evidence(CONTROLLERS, rule))
+    Parts::known(counts, listing_evidence(CONTROLLERS, rule)).in_part(unseen)
 }

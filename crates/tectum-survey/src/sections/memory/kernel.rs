@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use crate::{
     formats::number,
     readers::{
-        file::{File, list, numbered},
+        file::{File, list, numbered, watched},
         sayings,
     },
     source::Lease,
@@ -18,10 +18,18 @@ use tectum_report::{
 
 const BLOCKS: &str = "/sys/devices/system/memory";
 /// The blocks, and the numbers of those that are online.
-pub(super) fn blocks(lease: &Lease) -> (MemoryBlocks, BTreeSet<u64>) {
+pub(super) fn blocks(lease: &Lease) -> (MemoryBlocks, Result<BTreeSet<u64>, Gap>) {
     let block_bytes = File::read(lease, format!("{BLOCKS}/block_size_bytes"))
         .fact(sayings::HEXADECIMAL_BYTES, number::hexadecimal);
-    let mut online = BTreeSet::new();
+    let unknown = |block_bytes: Fact<u64>, gap: Gap| {
+        let blocks = MemoryBlocks {
+            block_bytes: block_bytes.map(Bytes),
+            online: Fact::gap(gap.clone()),
+            offline: Fact::gap(gap.clone()),
+            online_bytes: Fact::gap(gap.clone()),
+        };
+        (blocks, Err(gap))
+    };
     let names = match list(lease, BLOCKS) {
         Ok(names) => names,
         Err(gap) => {
@@ -29,25 +37,26 @@ pub(super) fn blocks(lease: &Lease) -> (MemoryBlocks, BTreeSet<u64>) {
                 "kernel-can-take-memory-out",
                 "there where the kernel can take memory in and out of use",
             ));
-            let blocks = MemoryBlocks {
-                block_bytes: block_bytes.map(Bytes),
-                online: Fact::gap(gap.clone()),
-                offline: Fact::gap(gap.clone()),
-                online_bytes: Fact::gap(gap),
-            };
-            return (blocks, online);
+            return unknown(block_bytes, gap);
         }
     };
+    let mut online = BTreeSet::new();
     let mut offline = 0u64;
-    for number in numbered(&names, "memory") {
-        // "going-offline" is on the way: it counts as neither.
-        match File::read(lease, format!("{BLOCKS}/memory{number}/state")).text().trim() {
-            "online" => {
-                online.insert(number);
+    let ((), unseen) = watched(lease, |lease| {
+        for number in numbered(&names, "memory") {
+            // "going-offline" is on the way: it counts as neither.
+            match File::read(lease, format!("{BLOCKS}/memory{number}/state")).text().trim() {
+                "online" => {
+                    online.insert(number);
+                }
+                "offline" => offline += 1,
+                _ => {}
             }
-            "offline" => offline += 1,
-            _ => {}
         }
+    });
+    // How many there are of each nobody knows who could not ask all.
+    if let Some(gap) = unseen {
+        return unknown(block_bytes, gap);
     }
     let counted = |count: u64, rule: Saying| {
         let evidence = Evidence::new(format!("{BLOCKS}/memory*/state").into(), rule);
@@ -65,7 +74,7 @@ pub(super) fn blocks(lease: &Lease) -> (MemoryBlocks, BTreeSet<u64>) {
         online_bytes: online_bytes.map(Bytes),
         block_bytes,
     };
-    (blocks, online)
+    (blocks, Ok(online))
 }
 
 pub(super) fn online_bytes(block_bytes: &Fact<Bytes>, blocks: u64) -> Fact<u64> {

@@ -13,7 +13,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Saying, saying},
+    fact::{Fact, Gap, Saying, saying},
     leaf::{Bytes, MebibytesPerSecond, Nanoseconds, Series},
     model::{MemoryBlocks, NumaNode},
 };
@@ -23,7 +23,7 @@ pub(super) const NODES: &str = "/sys/devices/system/node";
 pub(super) fn numa_nodes(
     lease: &Lease,
     blocks: &MemoryBlocks,
-    online: &BTreeSet<u64>,
+    online: &Result<BTreeSet<u64>, Gap>,
 ) -> Parts<NumaNode> {
     let names = match list(lease, NODES) {
         Ok(names) => names,
@@ -50,9 +50,10 @@ pub(super) fn numa_nodes(
                 listing_evidence(NODES, sayings::NUMBER_FOLDER_NAME).raw(&format!("node{number}")),
             ),
             cpus: cpus(&file("cpulist"), &mut left),
-            online_bytes: match list(lease, &folder) {
-                Err(gap) => Fact::gap(gap),
-                Ok(names) => {
+            online_bytes: match (list(lease, &folder), online) {
+                (Err(gap), _) => Fact::gap(gap),
+                (_, Err(gap)) => Fact::gap(gap.clone()),
+                (Ok(names), Ok(online)) => {
                     let here = numbered(&names, "memory");
                     let count = here.iter().filter(|block| online.contains(block)).count();
                     online_bytes(&blocks.block_bytes, count as u64).map(Bytes)

@@ -52,6 +52,9 @@ pub(super) fn readings(lease: &Lease, memory: &Memory) -> MemoryReadings {
 }
 
 fn unmanaged(installed: &Fact<Bytes>, managed: &Fact<Bytes>) -> Fact<u64> {
+    if let Some(gap) = managed.missing() {
+        return Fact::gap(gap.clone());
+    }
     let managed_bytes = managed.value().copied();
     installed
         .clone()
@@ -80,6 +83,9 @@ const FIXED: u64 = 256 << 20;
 const SHARE: u64 = 32;
 
 fn unmanaged_is(installed: &Fact<Bytes>, managed: &Fact<Bytes>) -> Fact<Unmanaged> {
+    if let Some(gap) = managed.missing() {
+        return Fact::gap(gap.clone());
+    }
     let managed_bytes = managed.value().copied();
     installed
         .clone()

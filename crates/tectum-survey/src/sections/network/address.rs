@@ -49,7 +49,8 @@ impl Addresses {
             "machine-own-addresses-fib-trie",
             "the machine's own addresses in fib_trie, and the lines of if_inet6",
         );
-        Parts::known(parts, Evidence::new(self.trie.path().clone(), rule))
+        let unseen = [&self.trie, &self.inet6].into_iter().find_map(not_seen);
+        Parts::known(parts, Evidence::new(self.trie.path().clone(), rule)).in_part(unseen)
     }
 
     pub(super) fn temporary(&self) -> Parts<AssignedAddress> {
@@ -132,10 +133,12 @@ impl Addresses {
             |answer: Saying| Gap::new(Why::NotProvided).tried(self.route4.path().clone(), answer);
         let (prefix_length, interface) = match found.as_slice() {
             [] => {
-                let gap = none(saying!(
-                    "no-network-without-gateway-holds",
-                    "no network without a gateway holds the address",
-                ));
+                let gap = not_seen(&self.route4).unwrap_or_else(|| {
+                    none(saying!(
+                        "no-network-without-gateway-holds",
+                        "no network without a gateway holds the address",
+                    ))
+                });
                 (Fact::gap(gap.clone()), Fact::gap(gap))
             }
             [first, rest @ ..] => {
@@ -218,8 +221,15 @@ impl Addresses {
         });
         let rule =
             saying!("lines-lead-elsewhere-do-not", "lines that lead elsewhere and do not refuse",);
-        Parts::known(parts.collect(), Evidence::new(self.route4.path().clone(), rule)).in_part(more)
+        let unseen = [&self.route4, &self.route6].into_iter().find_map(not_seen).or(more);
+        Parts::known(parts.collect(), Evidence::new(self.route4.path().clone(), rule))
+            .in_part(unseen)
     }
+}
+
+/// Why a file that may well hold something could not be read.
+fn not_seen(file: &File) -> Option<Gap> {
+    file.hidden().cloned()
 }
 
 /// The system's own list; the one that systemd keeps is asked where that names only itself.

@@ -7,7 +7,7 @@ use crate::{
     formats::{colon, number, udev},
     readers::{
         devices::DevicePath,
-        file::{File, link_name, list, listing_evidence},
+        file::{File, hidden, link_name, list, listing_evidence, watched},
         pci_function::FUNCTIONS,
         pci_place, sayings,
     },
@@ -23,6 +23,7 @@ use tectum_report::{
 const ROOT: &str = "/sys/class/net";
 
 /// One interface's folder.
+#[derive(Clone)]
 pub(super) struct Interface<'a> {
     pub(super) lease: &'a Lease,
     pub(super) name: &'a str,
@@ -67,8 +68,13 @@ pub(super) fn interfaces(
         Err(gap) => return (Parts::missing(gap.clone()), Parts::missing(gap.clone())),
     };
     let labels = pci_place::Places::read(lease);
-    let mut all: Vec<NetworkInterface> =
-        names.iter().filter_map(|name| interface(lease, name, &labels)).collect();
+    let mut unseen = None;
+    let mut seen = |name: &String| {
+        let found = interface(lease, name, &labels);
+        unseen = unseen.take().or(hidden(&found).cloned());
+        found.ok()
+    };
+    let mut all: Vec<NetworkInterface> = names.iter().filter_map(&mut seen).collect();
     // Those with hardware first, in the order of where they sit; then the others as they were made.
     // Never by name: an owner may have chosen it, and their order would tell of it.
     all.sort_by_cached_key(|one| {
@@ -89,22 +95,33 @@ pub(super) fn interfaces(
                 "every-name-folder-but-pairs",
                 "every name in the folder, but for pairs and taps",
             )),
-        ),
-        Parts::known(passing, evidence(saying!("pairs-taps", "pairs and taps"))),
+        )
+        .in_part(unseen.clone()),
+        Parts::known(passing, evidence(saying!("pairs-taps", "pairs and taps"))).in_part(unseen),
     )
 }
 
-fn open<'a>(lease: &'a Lease, name: &'a str) -> Option<Interface<'a>> {
+/// An interface; one that was taken away since it was listed is none, and of one whose device nobody can see nothing can
+/// be told.
+fn open<'a>(lease: &'a Lease, name: &'a str) -> Result<Interface<'a>, Gap> {
     let folder = format!("{ROOT}/{name}");
-    // An interface that was taken away since it was listed is none.
-    DevicePath::follow(lease, &folder).ok()?;
-    let device = DevicePath::follow(lease, &format!("{folder}/device")).ok();
-    Some(Interface { lease, name, folder, device })
+    DevicePath::follow(lease, &folder)?;
+    let device = DevicePath::follow(lease, &format!("{folder}/device"));
+    match hidden(&device) {
+        Some(gap) => Err(gap.clone()),
+        None => Ok(Interface { lease, name, folder, device: device.ok() }),
+    }
 }
 
-fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<NetworkInterface> {
+fn interface(
+    lease: &Lease,
+    name: &str,
+    places: &pci_place::Places,
+) -> Result<NetworkInterface, Gap> {
     let one = open(lease, name)?;
-    let kind = kind(&one);
+    // What stands in its folder decides, and what could not be seen there may.
+    let (kind, unseen) = watched(lease, |lease| kind(&Interface { lease, ..one.clone() }));
+    let kind = unseen.map_or(kind, Fact::gap);
     let origin = one.file("addr_assign_type").fact(
         saying!(
             "0-hardware-1-chance-2",
@@ -126,7 +143,7 @@ fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<Ne
     let physical = physical(&one);
     const VIRTUAL: Saying = sayings::NO_DEVICE_STANDS_BEHIND;
     let address = one.device.as_ref().and_then(DevicePath::pci_address).map(str::to_owned);
-    Some(NetworkInterface {
+    Ok(NetworkInterface {
         name: Fact::known(
             InterfaceName::from(name),
             listing_evidence(ROOT, sayings::INTERFACE_NAME_FOLDER).raw(name),
@@ -135,8 +152,9 @@ fn interface(lease: &Lease, name: &str, places: &pci_place::Places) -> Option<Ne
             .map(|all| all.into_iter().map(|text| InterfaceName(text.0)).collect()),
         kind,
         physical,
-        mac_origin: match permanent_mac.missing().map(|gap| gap.why) {
-            Some(Why::NotApplicable) if !mac.is_known() => {
+        mac_origin: match (mac.missing(), permanent_mac.missing().map(|gap| gap.why)) {
+            (Some(gap), _) if gap.why.hides_a_value() => Fact::gap(gap.clone()),
+            (Some(_), Some(Why::NotApplicable)) => {
                 Fact::not_applicable(saying!("no-mac-address", "it has no MAC address"))
             }
             _ => origin,
@@ -385,8 +403,11 @@ pub(super) fn readings(
         Ok(names) => names,
         Err(gap) => return Parts::missing(gap.clone()),
     };
+    let mut unseen = None;
     let parts = names.iter().filter_map(|name| {
-        let one = open(lease, name)?;
+        let one = open(lease, name);
+        unseen = unseen.take().or(hidden(&one).cloned());
+        let one = one.ok()?;
         let count = |file: &str| {
             one.file(&format!("statistics/{file}")).fact(sayings::COUNTED, number::decimal)
         };
@@ -428,6 +449,7 @@ pub(super) fn readings(
         })
     });
     Parts::known(parts.collect(), listing_evidence(ROOT, sayings::EVERY_NAME_FOLDER))
+        .in_part(unseen)
 }
 
 /// A file that the kernel refuses to read while an interface is down.

@@ -33,9 +33,19 @@ pub(super) fn installed(lease: &Lease, running: &Fact<Term>) -> Parts<InstalledK
     let mut found: BTreeMap<String, (bool, bool)> = BTreeMap::new();
     // One of the two leads to the other on most systems; on old ones the first is not there.
     let folders = ["/usr/lib/modules", "/lib/modules"];
-    let modules = folders.iter().find_map(|folder| Some((folder, list(lease, folder).ok()?)));
-    for name in modules.iter().flat_map(|(_, names)| names.iter()).filter_map(|name| name.to_str())
-    {
+    let mut modules = Err(Gap::new(Why::NotProvided));
+    let mut folder = folders[0];
+    for one in folders {
+        match list(lease, one) {
+            Ok(names) => {
+                (modules, folder) = (Ok(names), one);
+                break;
+            }
+            Err(gap) if gap.why.hides_a_value() => modules = Err(gap),
+            Err(_) => {}
+        }
+    }
+    for name in modules.iter().flat_map(|names| names.iter()).filter_map(|name| name.to_str()) {
         found.entry(name.to_owned()).or_default().0 = true;
     }
     let boot = list(lease, "/boot");
@@ -44,6 +54,12 @@ pub(super) fn installed(lease: &Lease, running: &Fact<Term>) -> Parts<InstalledK
         let Some(release) = release.filter(|release| !is_put_aside(release)) else { continue };
         found.entry(release.to_owned()).or_default().1 = true;
     }
+    // What could not be listed may hold others.
+    let hides = |names: &Result<_, Gap>| {
+        names.as_ref().err().filter(|gap| gap.why.hides_a_value()).cloned()
+    };
+    let no_modules_seen = hides(&modules);
+    let hidden = no_modules_seen.clone().or_else(|| hides(&boot));
     if found.is_empty() {
         let mut gap = Gap::new(Why::NotProvided);
         for folder in folders {
@@ -52,14 +68,13 @@ pub(super) fn installed(lease: &Lease, running: &Fact<Term>) -> Parts<InstalledK
                 saying!("holds-no-kernel-modules", "holds no kernel's modules"),
             );
         }
-        return Parts::missing(gap.tried(
+        return Parts::missing(hidden.unwrap_or(gap.tried(
             "/boot".into(),
             saying!("holds-no-kernel-boot-file", "holds no kernel's boot file"),
-        ));
+        )));
     }
     let mut releases: Vec<(&String, &(bool, bool))> = found.iter().collect();
     releases.sort_by(|(a, _), (b, _)| release_order::compare(a, b));
-    let folder = modules.map_or(folders[0], |(folder, _)| folder);
     let at =
         |folder: &str, release: &str| listing_evidence(folder, sayings::NAMES_FOLDER).raw(release);
     let kernels = releases.into_iter().map(|(release, (modules, boot_file))| InstalledKernel {
@@ -67,7 +82,10 @@ pub(super) fn installed(lease: &Lease, running: &Fact<Term>) -> Parts<InstalledK
             Term(release.clone()),
             at(if *modules { folder } else { "/boot" }, release),
         ),
-        modules: Fact::known(*modules, at(folder, release)),
+        modules: match &no_modules_seen {
+            None => Fact::known(*modules, at(folder, release)),
+            Some(gap) => Fact::gap(gap.clone()),
+        },
         boot_file: match &boot {
             Ok(_) => Fact::known(*boot_file, at("/boot", release)),
             Err(gap) => Fact::gap(gap.clone()),
@@ -78,7 +96,7 @@ pub(super) fn installed(lease: &Lease, running: &Fact<Term>) -> Parts<InstalledK
         "every-kernel-modules-boot-file",
         "every kernel with modules or a boot file, the oldest first",
     );
-    Parts::known(kernels.collect(), listing_evidence(folder, rule))
+    Parts::known(kernels.collect(), listing_evidence(folder, rule)).in_part(hidden)
 }
 
 /// Whether what is called so is none that the next start would take: for a rescue, or put by when another took its name.
@@ -112,6 +130,9 @@ pub(super) fn newest(installed: &Parts<InstalledKernel>, running: &Fact<Term>) -
 }
 
 pub(super) fn newer(newest: &Fact<Term>, running: &Fact<Term>) -> Fact<bool> {
+    if let Some(gap) = running.missing() {
+        return Fact::gap(gap.clone());
+    }
     let now = running.value().cloned();
     newest
         .clone()

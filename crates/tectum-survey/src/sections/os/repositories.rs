@@ -5,7 +5,7 @@ use std::sync::Arc;
 use crate::{
     formats::repositories::{self, Repository as Read},
     readers::{
-        file::{File, list},
+        file::{File, hidden, list},
         limits::{MOST_LINES, leave},
     },
     source::Lease,
@@ -32,7 +32,8 @@ pub(super) fn repositories(lease: &Lease) -> Parts<Repository> {
         }
     };
     read(&File::read(lease, "/etc/apt/sources.list"), "apt", &repositories::apt_lines);
-    for (path, name) in files(lease, "/etc/apt/sources.list.d") {
+    let mut unlisted = None;
+    for (path, name) in files(lease, "/etc/apt/sources.list.d", &mut unlisted) {
         match name.rsplit_once('.') {
             Some((_, "list")) => read(&File::read(lease, path), "apt", &repositories::apt_lines),
             Some((_, "sources")) => {
@@ -42,7 +43,7 @@ pub(super) fn repositories(lease: &Lease) -> Parts<Repository> {
         }
     }
     for (folder, manager) in [("/etc/yum.repos.d", "dnf"), ("/etc/zypp/repos.d", "zypper")] {
-        for (path, name) in files(lease, folder) {
+        for (path, name) in files(lease, folder, &mut unlisted) {
             if name.ends_with(".repo") {
                 read(&File::read(lease, path), manager, &repositories::repo_sections);
             }
@@ -57,6 +58,7 @@ pub(super) fn repositories(lease: &Lease) -> Parts<Repository> {
         })
     });
     read(&File::read(lease, "/etc/apk/repositories"), "apk", &repositories::apk_lines);
+    asked.extend(unlisted);
     let hidden = asked.iter().find(|gap| gap.why.hides_a_value()).cloned();
     if let (true, Some(gap)) = (found.is_empty(), asked.into_iter().reduce(both)) {
         let hint = saying!(
@@ -84,8 +86,10 @@ fn both(first: Gap, second: Gap) -> Gap {
 }
 
 /// The files of a folder, in the order of their names.
-fn files(lease: &Lease, folder: &str) -> Vec<(String, String)> {
+/// The files of a folder; why they may be others, where it could not be listed.
+fn files(lease: &Lease, folder: &str, unlisted: &mut Option<Gap>) -> Vec<(String, String)> {
     let names = list(lease, folder);
+    *unlisted = unlisted.take().or(hidden(&names).cloned());
     let mut files: Vec<(String, String)> = names
         .iter()
         .flat_map(|names| names.iter())

@@ -166,7 +166,10 @@ fn stalls(lease: &Lease) -> Parts<Pressure> {
     for resource in ["cpu", "memory", "io", "irq"] {
         let file = File::read(lease, format!("/proc/pressure/{resource}"));
         if let Err(gap) = file.bytes() {
-            missing = missing.or_else(|| Some(gap.clone()));
+            // What may be there weighs more than what is not.
+            missing = missing
+                .filter(|known: &Gap| known.why.hides_a_value())
+                .or_else(|| Some(gap.clone()));
             continue;
         }
         let text = file.text();
@@ -190,6 +193,7 @@ fn stalls(lease: &Lease) -> Parts<Pressure> {
             });
         }
     }
+    let unseen = missing.clone().filter(|gap: &Gap| gap.why.hides_a_value());
     match missing.filter(|_| found.is_empty()) {
         Some(gap) => Parts::missing(gap.hint(saying!(
             "kernel-accounts-pressure",
@@ -201,6 +205,7 @@ fn stalls(lease: &Lease) -> Parts<Pressure> {
                 "/proc/pressure".into(),
                 saying!("every-line-files", "every line of its files"),
             ),
-        ),
+        )
+        .in_part(unseen),
     }
 }

@@ -5,7 +5,7 @@ use crate::{
     formats::number,
     readers::{
         devices::is_numbered,
-        file::{File, list, listing_evidence},
+        file::{File, list, listing_evidence, watched},
         sayings,
     },
     source::Lease,
@@ -23,6 +23,7 @@ pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<DiskReadings> 
     }
     let parts = storage.disks.iter().filter_map(|disk| activity(lease, disk));
     Parts::known(parts.collect(), listing_evidence(ROOT, saying!("every-disk", "every disk")))
+        .in_part(storage.disks.hidden().cloned())
 }
 
 fn activity(lease: &Lease, disk: &Disk) -> Option<DiskReadings> {
@@ -70,6 +71,15 @@ fn activity(lease: &Lease, disk: &Disk) -> Option<DiskReadings> {
 /// The first temperature of the monitor beneath the drive or its controller
 /// (`Documentation/hwmon/drivetemp.rst`): in a folder of its own, or in one of a folder `hwmon`.
 fn temperature(lease: &Lease, folder: &str) -> Fact<i64> {
+    let (found, hidden) = watched(lease, |lease| first_temperature(lease, folder));
+    match hidden {
+        // A monitor that was found is one, whatever else there may be.
+        Some(gap) if !found.is_known() => Fact::gap(gap),
+        _ => found,
+    }
+}
+
+fn first_temperature(lease: &Lease, folder: &str) -> Fact<i64> {
     let monitor = |folder: &str| {
         let names = list(lease, folder).ok()?;
         let found = names.iter().filter_map(|name| name.to_str()).find(|n| is_numbered(n, "hwmon"));

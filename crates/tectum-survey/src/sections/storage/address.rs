@@ -9,7 +9,7 @@ use crate::{
     },
 };
 use tectum_report::{
-    fact::{Fact, saying},
+    fact::{Fact, Gap, saying},
     leaf::Term,
     model::{DiskBus, DiskKind},
 };
@@ -36,7 +36,29 @@ pub(super) fn bus(path: &DevicePath) -> DiskBus {
 }
 
 /// Where a drive is attached, in a form that does not change with the order of probing.
-pub(super) fn address(device: &BlockDevice<'_>, kind: DiskKind) -> Option<String> {
+///
+/// # Errors
+/// Why it is not known which port or namespace it is.
+pub(super) fn address(device: &BlockDevice<'_>, kind: DiskKind) -> Result<Option<String>, Gap> {
+    let read = |file: &File| match file.hidden() {
+        Some(gap) => Err(gap.clone()),
+        None => Ok(file.text().trim().to_owned()),
+    };
+    // What numbers it behind its controller.
+    let number = match kind {
+        DiskKind::Nvme => read(&device.file("nsid"))?,
+        DiskKind::Ata => match device.path.last(|part| devices::is_numbered(part, "ata")) {
+            Some(port) => {
+                read(&File::read(device.lease, format!("/sys/class/ata_port/{port}/port_no")))?
+            }
+            None => String::new(),
+        },
+        _ => String::new(),
+    };
+    Ok(behind_controller(device, kind, &number))
+}
+
+fn behind_controller(device: &BlockDevice<'_>, kind: DiskKind, number: &str) -> Option<String> {
     let path = &device.path;
     // The host of a session is numbered in the order of logging in.
     if is_iscsi(path) {
@@ -44,17 +66,12 @@ pub(super) fn address(device: &BlockDevice<'_>, kind: DiskKind) -> Option<String
     }
     let controller = path.place()?;
     let port = match kind {
-        DiskKind::Nvme => Some(format!("namespace {}", device.file("nsid").text().trim())),
+        DiskKind::Nvme => Some(format!("namespace {number}")),
         DiskKind::Usb => {
             let usb = path.last(devices::is_usb_device)?;
             Some(format!("usb port {}", usb.split_once('-')?.1))
         }
-        DiskKind::Ata => {
-            let port = path.last(|part| devices::is_numbered(part, "ata"))?;
-            let file = File::read(device.lease, format!("/sys/class/ata_port/{port}/port_no"));
-            let number = number::decimal(&file.text())?;
-            Some(format!("port {number}"))
-        }
+        DiskKind::Ata => Some(format!("port {}", number::decimal(number)?)),
         DiskKind::Scsi => {
             let lun =
                 path.last(|part| part.split(':').count() == 4 && !devices::is_pci_address(part))?;

@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use crate::{
     readers::{
         block::BlockDevice,
-        file::{File, list, listing_evidence},
+        file::{File, list, listing_evidence, watched},
         sayings,
     },
     source::Lease,
@@ -80,7 +80,12 @@ impl Slots {
     const ROOT: &str = "/sys/bus/pci/slots";
 
     pub(super) fn read(lease: &Lease) -> Self {
-        Self(list(lease, Self::ROOT).map(|names| {
+        let (slots, hidden) = watched(lease, Self::all);
+        Self(hidden.map_or(slots, Err))
+    }
+
+    fn all(lease: &Lease) -> Result<HashMap<String, Fact<Term>>, Gap> {
+        list(lease, Self::ROOT).map(|names| {
             let names = names.iter().filter_map(|name| name.to_str());
             names
                 .map(|name| {
@@ -92,7 +97,7 @@ impl Slots {
                     (file.text().trim().to_owned(), file.fact(rule, |_| Some(Term::from(name))))
                 })
                 .collect()
-        }))
+        })
     }
 
     /// The slot of a drive's controller.

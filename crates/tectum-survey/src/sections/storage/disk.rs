@@ -30,8 +30,8 @@ pub(super) fn disk(
 ) -> Disk {
     let link = &device.link;
     let number = device.file("dev");
+    let record = UdevRecord::of(device.lease, &number);
     let number = number.text();
-    let record = UdevRecord::read(device.lease, number.trim());
     let drive = Drive::read(device, kind);
     let content = Content::read(&record, mounts, &number, &device.name);
     let partitions = partitions(device, mounts);
@@ -53,14 +53,17 @@ pub(super) fn disk(
             bus(&device.path),
             device.on_the_way(saying!("last-bus-way", "the last bus on the way to it")),
         ),
-        address: device.path.fact(
-            link,
-            saying!(
-                "controller-way-port-target-namespace",
-                "the controller on the way to it, and the port, target or namespace",
+        address: match address(device, kind) {
+            Err(gap) => Fact::gap(gap),
+            Ok(address) => device.path.fact(
+                link,
+                saying!(
+                    "controller-way-port-target-namespace",
+                    "the controller on the way to it, and the port, target or namespace",
+                ),
+                address,
             ),
-            address(device, kind),
-        ),
+        },
         controller: match device.path.pci_address() {
             Some(address) => device.path.fact(
                 link,

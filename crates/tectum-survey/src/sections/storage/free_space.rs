@@ -9,11 +9,24 @@ use tectum_report::{
     model::{FreeSpace, Partition},
 };
 
+/// Why it is not known where a partition lies.
+fn unknown(partitions: &Parts<Partition>) -> Option<&Gap> {
+    let places =
+        partitions.iter().flat_map(|one| [one.start_bytes.missing(), one.size_bytes.missing()]);
+    partitions.hidden().into_iter().chain(places.flatten()).find(|gap| gap.why.hides_a_value())
+}
+
 /// What no partition takes; an extended one takes nothing but what the logical ones in it do. Overlaps
 /// are counted once.
 pub(super) fn unpartitioned(size: &Fact<Bytes>, partitions: &Parts<Partition>) -> Fact<u64> {
     if partitions.gap().is_some() || partitions.is_empty() {
-        return Fact::not_applicable(saying!("it-has-no-partitions", "it has no partitions"));
+        return match partitions.gap().filter(|gap| gap.why.hides_a_value()) {
+            Some(gap) => Fact::gap(gap.clone()),
+            None => Fact::not_applicable(saying!("it-has-no-partitions", "it has no partitions")),
+        };
+    }
+    if let Some(gap) = unknown(partitions) {
+        return Fact::gap(gap.clone());
     }
     let mut taken = 0u64;
     let mut end = 0u64;
@@ -58,6 +71,10 @@ pub(super) fn free_spaces(
         return Parts::missing(
             gap.tried(folder.into(), saying!("no-partitions", "has no partitions")),
         );
+    }
+    let size_hidden = size.missing().filter(|gap| gap.why.hides_a_value());
+    if let Some(gap) = size_hidden.or(unknown(partitions)) {
+        return Parts::missing(gap.clone());
     }
     let mut spaces = Vec::new();
     let mut end = 0u64;

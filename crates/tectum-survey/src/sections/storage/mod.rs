@@ -25,7 +25,7 @@ use crate::{
     readers::{
         block::{BlockDevice, Mounts},
         devices::{self, DevicePath},
-        file::{File, list, listing_evidence},
+        file::{File, hidden, list, listing_evidence},
     },
     source::Lease,
 };
@@ -105,10 +105,19 @@ fn storage(lease: &Lease) -> Storage {
     let mut volumes = Vec::new();
     let mut names: Vec<&str> = names.iter().filter_map(|name| name.to_str()).collect();
     names.sort_by_key(|name| natural(name));
+    let mut unseen = None;
     for name in names {
         let folder = format!("{ROOT}/{name}");
-        let Ok(path) = DevicePath::follow(lease, &folder) else { continue };
+        let path = DevicePath::follow(lease, &folder);
+        unseen = unseen.or(hidden(&path).cloned());
+        let Ok(path) = path else { continue };
         let mut device = BlockDevice::new(lease, name, folder, path);
+        // Of what cannot say so nobody knows whether it is a drive by itself.
+        let says = ["hidden", "device/type"].map(|name| device.file(name));
+        if let Some(gap) = says.iter().find_map(File::hidden) {
+            unseen = unseen.or(Some(gap.clone()));
+            continue;
+        }
         let role = kind(&device);
         if role == Role::Disk(DiskKind::Nvme) {
             nvme::take_path(&mut device);
@@ -120,17 +129,20 @@ fn storage(lease: &Lease) -> Storage {
         }
     }
     let rule = saying!("block-devices-stand-drive", "block devices that stand for a drive");
-    total::find_paths(&mut disks);
+    total::find_paths(&mut disks, unseen.as_ref());
     spread::share_mounts(&mut disks, &mut volumes);
     let (count, total_bytes) = total::of(&disks);
+    let sizes = disks.iter().filter_map(|disk| disk.size_bytes.missing());
+    let of_unknown_size = sizes.into_iter().find(|gap| gap.why.hides_a_value()).cloned();
     Storage {
-        drives: count,
-        total_bytes: total_bytes.map(Bytes),
-        disks: Parts::known(disks, listing_evidence(ROOT, rule)),
+        drives: count.in_part(unseen.clone()),
+        total_bytes: total_bytes.map(Bytes).in_part(unseen.clone().or(of_unknown_size)),
+        disks: Parts::known(disks, listing_evidence(ROOT, rule)).in_part(unseen.clone()),
         optical_drives: Parts::known(
             drives,
             listing_evidence(ROOT, saying!("scsi-devices-type-5", "SCSI devices of type 5")),
-        ),
+        )
+        .in_part(unseen.clone()),
         volumes: Parts::known(
             volumes,
             listing_evidence(
@@ -140,7 +152,8 @@ fn storage(lease: &Lease) -> Storage {
                     "block devices made of others, of files or of memory",
                 ),
             ),
-        ),
+        )
+        .in_part(unseen),
         nvme_controllers: nvme::controllers(lease),
     }
 }

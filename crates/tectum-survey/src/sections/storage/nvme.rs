@@ -6,14 +6,14 @@ use crate::{
     readers::{
         block::BlockDevice,
         devices::{DevicePath, is_numbered},
-        file::{File, list, listing_evidence},
+        file::{File, hidden, list, listing_evidence},
         sayings,
     },
     source::Lease,
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Fact, Why, saying},
+    fact::{Fact, Gap, Why, saying},
     leaf::{DeviceName, Term},
     model::NvmeController,
 };
@@ -43,25 +43,31 @@ pub(super) fn controllers(lease: &Lease) -> Parts<NvmeController> {
         .filter_map(|name| Some((name.strip_prefix("nvme")?.parse().ok()?, name)))
         .collect();
     numbers.sort_unstable();
-    let parts = numbers.into_iter().filter_map(|(_, name)| controller(lease, name)).collect();
+    let mut unseen = None;
+    let parts = numbers.into_iter().filter_map(|(_, name)| {
+        let found = controller(lease, name);
+        unseen = unseen.take().or(hidden(&found).cloned());
+        found.ok()
+    });
     Parts::known(
-        parts,
+        parts.collect(),
         listing_evidence(
             ROOT,
             saying!("every-name-nvme-number", "every name that is nvme and a number"),
         ),
     )
+    .in_part(unseen)
 }
 
-fn controller(lease: &Lease, name: &str) -> Option<NvmeController> {
+/// A controller; one that has gone since it was listed is none.
+fn controller(lease: &Lease, name: &str) -> Result<NvmeController, Gap> {
     let folder = format!("{ROOT}/{name}");
-    // A controller that has gone since it was listed is none.
-    let path = DevicePath::follow(lease, &folder).ok()?;
+    let path = DevicePath::follow(lease, &folder)?;
     let file = |attribute: &str| File::read(lease, format!("{folder}/{attribute}"));
     let transport: Fact<Term> = file("transport").text_fact();
     let pci = path.pci_address().map(|address| format!("pci {address}"));
     let on_pci = pci.is_some();
-    Some(NvmeController {
+    Ok(NvmeController {
         name: Fact::known(
             DeviceName::from(name),
             listing_evidence(

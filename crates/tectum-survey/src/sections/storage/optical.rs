@@ -23,19 +23,22 @@ pub(super) fn optical(device: &BlockDevice<'_>, mounts: &Mounts) -> OpticalDrive
     let under_ata = device.path.last(|part| devices::is_numbered(part, "ata")).is_some();
     let kind = if under_ata { DiskKind::Ata } else { DiskKind::Scsi };
     let number = device.file("dev");
+    let record = UdevRecord::of(device.lease, &number);
     let number = number.text();
-    let record = UdevRecord::read(device.lease, number.trim());
     let disc = Disc::read(device, &record, mounts, number.trim());
     OpticalDrive {
         name: device.kernel_name().map(|text| DeviceName(text.0)),
-        address: device.path.fact(
-            &device.folder,
-            saying!(
-                "controller-way-port-target",
-                "the controller on the way to it, and the port or target",
+        address: match address(device, kind) {
+            Err(gap) => Fact::gap(gap),
+            Ok(address) => device.path.fact(
+                &device.folder,
+                saying!(
+                    "controller-way-port-target",
+                    "the controller on the way to it, and the port or target",
+                ),
+                address,
             ),
-            address(device, kind),
-        ),
+        },
         // Optical drives on ATA answer the SCSI inquiry with what their controller makes up; their
         // own identify data are in udev's record, and name no maker but in the model.
         vendor: match under_ata {

@@ -43,7 +43,10 @@ impl Content {
                 }),
             uuid: record
                 .property("ID_FS_UUID", sayings::AS_UDEV_RECORDED, |value| Some(Uuid::from(value))),
-            mount_points: mounts.points(&mounted),
+            mount_points: match record.unknown() {
+                Some(gap) => Fact::gap(gap.clone()),
+                None => mounts.points(&mounted),
+            },
             swapped_to: mounts.is_swapped_to(name),
         }
     }
@@ -83,8 +86,8 @@ pub(super) fn partition(disk: &BlockDevice<'_>, name: &str, mounts: &Mounts) -> 
         return None;
     }
     let device_number = file("dev");
+    let record = UdevRecord::of(disk.lease, &device_number);
     let device_number = device_number.text();
-    let record = UdevRecord::read(disk.lease, device_number.trim());
     let event = file("uevent");
     let text = event.text();
     let event_fields = assignment::plain(&text);

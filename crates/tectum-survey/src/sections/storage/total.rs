@@ -6,7 +6,7 @@ use std::collections::{HashMap, HashSet};
 use super::ROOT;
 use crate::readers::file::listing_evidence;
 use tectum_report::{
-    fact::{Evidence, Fact, saying},
+    fact::{Evidence, Fact, Gap, saying},
     leaf::DeviceName,
     model::{Disk, DiskKind},
 };
@@ -17,8 +17,9 @@ fn is_unique(wwn: &str) -> bool {
     ["naa.", "eui.", "uuid."].iter().any(|kind| wwn.starts_with(kind))
 }
 
-/// Says of each disk whose World Wide Name stands before it in the list, which one that is.
-pub(super) fn find_paths(disks: &mut [Disk]) {
+/// Says of each disk whose World Wide Name stands before it in the list, which one that is; where some disk could not be
+/// seen, any may be another path to that one.
+pub(super) fn find_paths(disks: &mut [Disk], unseen: Option<&Gap>) {
     let mut first: HashMap<String, (DeviceName, Option<Evidence>)> = HashMap::new();
     for disk in disks {
         let (Some(wwn), Some(name)) = (disk.wwn.value(), disk.name.value()) else { continue };
@@ -43,6 +44,9 @@ pub(super) fn find_paths(disks: &mut [Disk]) {
             }
             None => {
                 first.insert(wwn.0.clone(), (name.clone(), own));
+                if let Some(gap) = unseen {
+                    disk.multipath_of = Fact::gap(gap.clone());
+                }
             }
         }
     }

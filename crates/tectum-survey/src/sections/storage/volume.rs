@@ -20,7 +20,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, saying},
+    fact::{Evidence, Fact, Gap, Why, saying},
     leaf::{DeviceName, Label, PathName, PercentHundredths, Term, Uuid, volume_part},
     model::{Storage, Volume, VolumeKind, VolumeReadings},
 };
@@ -101,8 +101,8 @@ pub(super) fn volume(
 ) -> Option<Volume> {
     let kind = kind(device, snapshots)?;
     let number = device.file("dev");
+    let record = UdevRecord::of(device.lease, &number);
     let number = number.text();
-    let record = UdevRecord::read(device.lease, number.trim());
     let content = Content::read(&record, mounts, &number, &device.name);
     let is_raid = kind == VolumeKind::Raid;
     let of_raid = || Fact::not_applicable(sayings::ONLY_RAID_MEMBERS);
@@ -114,7 +114,9 @@ pub(super) fn volume(
         kind,
         VolumeKind::Logical | VolumeKind::Snapshot | VolumeKind::ThinPool | VolumeKind::Component
     );
+    let not_seen = hidden_kind(device);
     let of_group = |key: &str| match by_group {
+        _ if not_seen.is_some() => Fact::gap(not_seen.clone().unwrap_or(Gap::new(Why::Blank))),
         true => record.property(key, sayings::AS_UDEV_RECORDED, |name| Some(Label::from(name))),
         false => Fact::not_applicable(saying!(
             "only-logical-volume-belongs-group",
@@ -123,7 +125,11 @@ pub(super) fn volume(
     };
     Some(Volume {
         name: device.kernel_name().map(|text| DeviceName(text.0)),
-        kind: Fact::known(kind, kind_evidence(device, kind)),
+        // What device-mapper made says so itself, if it can be read.
+        kind: match &not_seen {
+            Some(gap) => Fact::gap(gap.clone()),
+            None => Fact::known(kind, kind_evidence(device, kind)),
+        },
         title: title(device, kind, &record),
         uuid: uuid(device, kind),
         size_bytes: sectors(&device.file("size")),
@@ -149,6 +155,11 @@ pub(super) fn volume(
             .map(|all| all.into_iter().map(|text| PathName(text.0)).collect()),
         swapped_to: content.swapped_to,
     })
+}
+
+fn hidden_kind(device: &BlockDevice<'_>) -> Option<Gap> {
+    let said = ["dm/uuid", "dm/name"].map(|name| device.file(name));
+    said.iter().find_map(|file| file.hidden().cloned())
 }
 
 /// `CRYPT-LUKS2-…`: the second word is the form.
