@@ -255,6 +255,7 @@ pub(super) fn readings(
             number::whole_part(text.trim_end_matches("MHz"))
         })
     };
+    let none = || info.file.hidden().cloned().unwrap_or_else(|| policies.gap());
     let (cpus, clocked): (Vec<u64>, Vec<u64>) = clocks.iter().copied().unzip();
     let current = policies.each().iter().filter_map(|policy| policy.files.get(CURRENT));
     let unseen = current.into_iter().find_map(File::hidden).cloned();
@@ -270,14 +271,14 @@ pub(super) fn readings(
         slowest_mhz: policies.limit(CURRENT, u64::min).or_from(|| listed(u64::min)).map(Megahertz),
         fastest_mhz: policies.limit(CURRENT, u64::max).or_from(|| listed(u64::max)).map(Megahertz),
         current_mhz: match clocks.is_empty() {
-            true => Fact::gap(policies.gap()),
+            true => Fact::gap(none()),
             false => {
                 let clocked = Series(clocked.iter().copied().map(Megahertz).collect());
                 Fact::known(clocked, evidence()).in_part(unseen.clone())
             }
         },
         clocked_cpus: match clocks.is_empty() {
-            true => Fact::gap(policies.gap()),
+            true => Fact::gap(none()),
             false => Fact::known(cpus, evidence()).in_part(unseen),
         },
         bogomips: info.text(

@@ -129,9 +129,15 @@ fn storage(lease: &Lease) -> Storage {
         }
     }
     let rule = saying!("block-devices-stand-drive", "block devices that stand for a drive");
-    total::find_paths(&mut disks, unseen.as_ref());
+    // Of a disk that could not say its name to the world nobody knows whether it is another path to one.
+    let nameless = disks.iter().filter_map(|disk| disk.wwn.missing());
+    let nameless = nameless.into_iter().find(|gap| gap.why.hides_a_value()).cloned();
+    total::find_paths(&mut disks, nameless.as_ref().or(unseen.as_ref()));
     spread::share_mounts(&mut disks, &mut volumes);
-    let (count, total_bytes) = total::of(&disks);
+    let (count, total_bytes) = match nameless {
+        Some(gap) => (Fact::gap(gap.clone()), Fact::gap(gap)),
+        None => total::of(&disks),
+    };
     let sizes = disks.iter().filter_map(|disk| disk.size_bytes.missing());
     let of_unknown_size = sizes.into_iter().find(|gap| gap.why.hides_a_value()).cloned();
     Storage {

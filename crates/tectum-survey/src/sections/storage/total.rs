@@ -22,7 +22,12 @@ fn is_unique(wwn: &str) -> bool {
 pub(super) fn find_paths(disks: &mut [Disk], unseen: Option<&Gap>) {
     let mut first: HashMap<String, (DeviceName, Option<Evidence>)> = HashMap::new();
     for disk in disks {
-        let (Some(wwn), Some(name)) = (disk.wwn.value(), disk.name.value()) else { continue };
+        let (Some(wwn), Some(name)) = (disk.wwn.value(), disk.name.value()) else {
+            if let Some(gap) = disk.wwn.missing().filter(|gap| gap.why.hides_a_value()) {
+                disk.multipath_of = Fact::gap(gap.clone());
+            }
+            continue;
+        };
         if !is_unique(wwn) {
             continue;
         }

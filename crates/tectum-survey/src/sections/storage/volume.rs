@@ -144,7 +144,10 @@ pub(super) fn volume(
             .map(|all| all.into_iter().map(|text| DeviceName(text.0)).collect()),
         group: of_group("DM_VG_NAME"),
         volume: of_group("DM_LV_NAME"),
-        format: form(device, kind),
+        format: match &not_seen {
+            Some(gap) => Fact::gap(gap.clone()),
+            None => form(device, kind),
+        },
         read_only: device.file("ro").fact(sayings::ONE_IS_YES, number::flag),
         partitions: partitions(device, mounts),
         filesystem: content.filesystem,
@@ -296,4 +299,5 @@ pub(super) fn readings(lease: &Lease, storage: &Storage) -> Parts<VolumeReadings
         parts.collect(),
         listing_evidence(super::ROOT, saying!("every-raid-cache", "every RAID and cache")),
     )
+    .in_part(storage.volumes.hidden().cloned())
 }
