@@ -3,6 +3,8 @@
 mod archive;
 mod args;
 mod commands;
+#[cfg(feature = "demo")]
+mod demo_folder;
 mod exit;
 mod interrupt;
 mod key;

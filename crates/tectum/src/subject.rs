@@ -454,7 +454,7 @@ fn demo(name: &str) -> Result<Open, Failure> {
         given: name.to_owned(),
         known: MACHINES.iter().map(|machine| machine.name).collect(),
     })?;
-    let folder = crate::temporary::folder_of_machines().map_err(Failure::Folder)?;
+    let folder = crate::demo_folder::folder_of_machines().map_err(Failure::Folder)?;
     write_demo(shipped, folder.path())?;
     let tree = Tree::folder(folder.path())?;
     Ok(Open { what: Opened::Machine(Door::new(tree)), _folder: Some(folder) })

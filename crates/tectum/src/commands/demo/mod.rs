@@ -14,9 +14,9 @@ use tectum_demo::MACHINES;
 
 use crate::{
     args::{Cli, DemoArgs},
+    demo_folder,
     exit::{DONE, Failure, Status},
     subject::write_demo,
-    temporary,
     views::Terminal,
 };
 
@@ -155,7 +155,7 @@ pub(super) fn run(args: &DemoArgs, terminal: &mut Terminal) -> Result<Status, Fa
             folder.clone()
         }
         None => {
-            let made = temporary::folder_of_machines().map_err(Failure::Folder)?;
+            let made = demo_folder::folder_of_machines().map_err(Failure::Folder)?;
             temporary.insert(made).path().to_owned()
         }
     };

@@ -16,9 +16,9 @@ use tectum_survey::source::{Door, Tree as Folder};
 
 use crate::{
     args::Patience,
+    demo_folder,
     exit::Failure,
     subject::{Subject, sections, surveyed},
-    temporary,
     views::Progress,
 };
 
@@ -33,7 +33,7 @@ pub(super) fn file(archive: &Path) -> Result<(), Failure> {
     let looks = looks(yesterday).map_err(|error| told(&error))?;
     let plan = Patience::default().plan(sections(&[], &[])?);
     let store = FolderStore::open_or_make(archive, false)?;
-    let place = temporary::folder_of_machines().map_err(Failure::Folder)?;
+    let place = demo_folder::folder_of_machines().map_err(Failure::Folder)?;
     let progress = Progress::new(looks.len());
     let mut written = Tree::default();
     for look in &looks {
