@@ -13,7 +13,7 @@
 
 mod support;
 
-use std::{collections::BTreeSet, path::Path};
+use std::{collections::BTreeMap, path::Path};
 
 use rstest::rstest;
 use serde_json::{Value, json};
@@ -115,10 +115,13 @@ fn told(change: &Change, into: &mut Vec<String>) {
     change.follows.iter().for_each(|change| told(change, into));
 }
 
-/// What is odd, by the rule and what the part is called.
-fn oddities(report: &Report) -> BTreeSet<(String, String)> {
-    let found = Judgement::of(report, &Limits::default()).findings;
-    found.into_iter().map(|one| (one.by.id().to_owned(), one.label)).collect()
+/// How many things are odd by each rule: what a part is called may follow from what was refused.
+fn oddities(report: &Report) -> BTreeMap<String, usize> {
+    let mut found = BTreeMap::new();
+    for one in Judgement::of(report, &Limits::default()).findings {
+        *found.entry(one.by.id().to_owned()).or_default() += 1;
+    }
+    found
 }
 
 /// The machine of a name: made up, or recorded.
@@ -138,8 +141,11 @@ fn falsely(whole: &Report, less: &Report) -> Vec<String> {
             told(&change, &mut found);
         }
     }
-    for (rule, part) in oddities(less).difference(&oddities(whole)) {
-        found.push(format!("odd: {rule} of {part}"));
+    let known = oddities(whole);
+    for (rule, often) in oddities(less) {
+        if often > known.get(&rule).copied().unwrap_or(0) {
+            found.push(format!("odd: {rule}, {often} times"));
+        }
     }
     found
 }
@@ -229,11 +235,9 @@ fn what_was_refused_is_not_told_as_gone(
     assert!(wrong.is_empty(), "{wrong:#?}");
 }
 
-#[rstest]
-#[ignore = "slow: every answer of four machines, one by one"]
-fn whatever_was_refused_is_not_told_as_gone(
-    #[values("demo:gannet-before", "demo:cormorant", "layers", "big-iron")] name: &str,
-) {
-    let wrong = told_falsely(name, 0, 1, "permission-denied");
+#[test]
+#[ignore = "slow: every answer of a machine, one by one"]
+fn whatever_was_refused_is_not_told_as_gone() {
+    let wrong = told_falsely("demo:gannet-before", 0, 1, "permission-denied");
     assert!(wrong.is_empty(), "{wrong:#?}");
 }
