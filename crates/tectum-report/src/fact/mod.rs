@@ -97,6 +97,11 @@ impl<T> Fact<T> {
         }
     }
 
+    /// The gap, if the value is missing though it may well be there.
+    pub fn unseen(&self) -> Option<&Gap> {
+        self.missing().filter(|gap| gap.why.hides_a_value())
+    }
+
     /// The same fact, of whose value more may exist that could not be seen: a list of which some
     /// entries are hidden.
     pub fn in_part(mut self, hidden: Option<Gap>) -> Self {

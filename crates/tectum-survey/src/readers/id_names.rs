@@ -102,6 +102,9 @@ impl IdNames {
 
     /// Which list the names are from.
     pub(crate) fn list(&self) -> Fact<Term> {
+        if let Some(gap) = &self.unseen {
+            return Fact::gap(gap.clone());
+        }
         match &self.system {
             Some(SystemList { file, version, .. }) => {
                 let evidence = Evidence::new(
@@ -109,9 +112,6 @@ impl IdNames {
                     saying!("version-head", "the version in its head"),
                 );
                 Fact::known(Term(format!("{} of {version}", file.path())), evidence.raw(version))
-            }
-            None if self.unseen.is_some() => {
-                Fact::gap(self.unseen.clone().unwrap_or(Gap::new(Why::Blank)))
             }
             None => {
                 let carried = self.ids.carried();
@@ -205,7 +205,7 @@ impl IdNames {
 
 /// Why one of the numbers by which a list is asked was not seen.
 fn hidden<const N: usize>(numbers: [&Fact<Term>; N]) -> Option<&Gap> {
-    numbers.into_iter().find_map(|number| number.missing().filter(|gap| gap.why.hides_a_value()))
+    numbers.into_iter().find_map(|number| number.unseen())
 }
 
 /// Four hexadecimal digits as a number.

@@ -103,7 +103,7 @@ impl<'a> Matcher<'a> {
                 .by_rule(saying!("driver-bound", "a driver is bound to it"));
         }
         // A driver link that may not be followed says nothing.
-        if let Some(gap) = driver.missing().filter(|gap| gap.why.hides_a_value()) {
+        if let Some(gap) = driver.unseen() {
             return Fact::gap(gap.clone());
         }
         let loaded = match &self.loaded {

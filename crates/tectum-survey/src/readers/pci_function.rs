@@ -56,14 +56,13 @@ impl Identity {
         };
         let (vendor_id, device_id) = (id("vendor"), id("device"));
         let (sub_vendor, sub_device) = (id("subsystem_vendor"), id("subsystem_device"));
-        let not_seen = sub_device.missing().filter(|gap| gap.why.hides_a_value()).cloned();
         let subsystem_id = sub_vendor
             .and_then(|vendor| match sub_device.value() {
-                _ if not_seen.is_some() => Err(not_seen.unwrap_or(Gap::new(Why::Blank))),
                 Some(device) if &*vendor != "0000" || &**device != "0000" => {
                     Ok(Term(format!("{vendor}:{device}")))
                 }
-                _ => Err(Gap::new(Why::Blank)),
+                // All zeros is none; half of it that was not seen makes the whole unknown.
+                _ => Err(sub_device.unseen().cloned().unwrap_or_else(|| Gap::new(Why::Blank))),
             })
             .with_evidence_of(&sub_device);
         Self {

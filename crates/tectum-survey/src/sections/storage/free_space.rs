@@ -72,7 +72,7 @@ pub(super) fn free_spaces(
             gap.tried(folder.into(), saying!("no-partitions", "has no partitions")),
         );
     }
-    let size_hidden = size.missing().filter(|gap| gap.why.hides_a_value());
+    let size_hidden = size.unseen();
     if let Some(gap) = size_hidden.or(unknown(partitions)) {
         return Parts::missing(gap.clone());
     }

@@ -23,7 +23,7 @@ pub(super) fn find_paths(disks: &mut [Disk], unseen: Option<&Gap>) {
     let mut first: HashMap<String, (DeviceName, Option<Evidence>)> = HashMap::new();
     for disk in disks {
         let (Some(wwn), Some(name)) = (disk.wwn.value(), disk.name.value()) else {
-            if let Some(gap) = disk.wwn.missing().filter(|gap| gap.why.hides_a_value()) {
+            if let Some(gap) = disk.wwn.unseen() {
                 disk.multipath_of = Fact::gap(gap.clone());
             }
             continue;

@@ -20,7 +20,7 @@ use crate::{
 };
 use tectum_report::{
     declare::Parts,
-    fact::{Evidence, Fact, Gap, Why, saying},
+    fact::{Evidence, Fact, Gap, saying},
     leaf::{DeviceName, Label, PathName, PercentHundredths, Term, Uuid, volume_part},
     model::{Storage, Volume, VolumeKind, VolumeReadings},
 };
@@ -116,13 +116,13 @@ pub(super) fn volume(
     );
     let not_seen = hidden_kind(device);
     let of_group = |key: &str| match by_group {
-        _ if not_seen.is_some() => Fact::gap(not_seen.clone().unwrap_or(Gap::new(Why::Blank))),
         true => record.property(key, sayings::AS_UDEV_RECORDED, |name| Some(Label::from(name))),
         false => Fact::not_applicable(saying!(
             "only-logical-volume-belongs-group",
             "only a logical volume belongs to a group",
         )),
     };
+    let of_group = |key: &str| not_seen.clone().map_or_else(|| of_group(key), Fact::gap);
     Some(Volume {
         name: device.kernel_name().map(|text| DeviceName(text.0)),
         // What device-mapper made says so itself, if it can be read.
